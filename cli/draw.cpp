@@ -1,0 +1,92 @@
+#include <fmt/format.h>
+
+#include <cmath>
+
+#include "elbowroom/base/units.hpp"
+#include "elbowroom/files/cell_file.hpp"
+#include "elbowroom/files/target_file.hpp"
+#include "elbowroom/routine/routine.hpp"
+#include "picture.hpp"
+#include "verb.hpp"
+
+namespace er::cli {
+namespace {
+
+struct Own {
+  Arguments a;
+  std::string at;
+  std::string routine;
+  int step = 0;
+  std::string azimuth = "-35 deg";
+  std::string elevation = "26 deg";
+  int width = RenderOptions{}.width;
+  int height = RenderOptions{}.height;
+};
+
+double end_of_step(const PlannedRoutine& planned, int step) {
+  double time = 0.0;
+  for (int i = 0; i < step; ++i) time += planned.steps[static_cast<std::size_t>(i)].motion.duration();
+  return time;
+}
+
+Answer run(const Own& own) {
+  check_endings(own.a, {".png"});
+  if (own.a.outs.empty()) throw InputError("no file to draw to is given", "add --out picture.png");
+  if (own.width < 16 || own.height < 16 || own.width > 8192 || own.height > 8192)
+    throw InputError(fmt::format("--width and --height: expected 16 to 8192, found {} x {}", own.width, own.height));
+  const View view{
+      .azimuth = for_option("--azimuth", [&] { return parse_quantity(own.azimuth, dimension::angle); }),
+      .elevation = for_option("--elevation", [&] { return parse_quantity(own.elevation, dimension::angle); })};
+  if (std::abs(view.elevation) > 1.55)
+    throw InputError("--elevation: expected an angle within -88 deg and 88 deg");
+  const Cell cell = load_cell(own.a.cell);
+  std::optional<PlannedRoutine> planned;
+  std::string arm_name = own.a.arm;
+  if (!own.routine.empty()) {
+    const Routine routine = load_routine(own.routine, cell);
+    arm_name = routine.arm;
+    auto plan = plan_routine(CellQuery(cell, arm_name), routine, {.progress = progress_bar(), .stop = {}});
+    if (!plan) return no(plan.reason());
+    planned = std::move(plan).value();
+  }
+  const Arm& arm = for_option("--arm", [&]() { return std::cref(cell.arm(arm_name)); });
+  Posture posture = Posture::Zero(arm.dof());
+  if (const Posture* home = arm.find_stance("home")) posture = *home;
+  if (planned && own.at.empty()) {
+    const int steps = static_cast<int>(planned->steps.size());
+    if (own.step < 0 || own.step > steps)
+      throw InputError(fmt::format("--step: expected 0 to {}, found {}", steps, own.step));
+    posture = planned->whole().at(end_of_step(*planned, own.step)).position;
+  }
+  if (!own.at.empty()) posture = read_posture_argument(arm, own.at, "--at");
+  Scene scene(cell, postures_with(cell, arm, posture));
+  if (planned) add_tool_path(scene, arm, planned->whole());
+  const Image image = render(scene, view, {.width = own.width, .height = own.height});
+  for (const std::string& file : own.a.outs) write_png(file, image);
+  return {Exit::yes, fmt::format("drawn, {} x {} pixels\n{}", own.width, own.height, wrote(own.a.outs)),
+          Json{{"width", own.width}, {"height", own.height}, {"files", own.a.outs}, {"posture", json_of(posture)}}};
+}
+
+}  // namespace
+
+Verb add_draw(CLI::App& tool) {
+  auto own = std::make_shared<Own>();
+  CLI::App* app = tool.add_subcommand("draw", "a picture of the cell at a posture, with the tool's path");
+  add_cell(*app, own->a);
+  app->add_option("--at", own->at, "a stance, or joint values with commas between (home)");
+  app->add_option("--routine", own->routine, "a routine: draws the path of the tool over it");
+  app->add_option("--step", own->step, "show the arm at the end of this step of the routine (0: its start)");
+  app->add_option("--azimuth", own->azimuth, "where the eye is: turned left from straight ahead (x)")->capture_default_str();
+  app->add_option("--elevation", own->elevation, "and above the horizon")->capture_default_str();
+  app->add_option("--width", own->width, "pixels")->capture_default_str();
+  app->add_option("--height", own->height, "pixels")->capture_default_str();
+  add_out(*app, own->a, ".png");
+  app->footer(
+      "Plots of a motion are drawn by pace and rehearse: --out motion.png or motion.svg.\n"
+      "examples:\n"
+      "  elbowroom draw demo/glaze.cell.yaml --at home --out cell.png\n"
+      "  elbowroom draw demo/glaze.cell.yaml --routine demo/dip.routine.yaml --step 5 --out dip.png");
+  return {app, [own] { return run(*own); }};
+}
+
+}  // namespace er::cli

@@ -1,0 +1,75 @@
+#include "elbowroom/pace/pace.hpp"
+
+#include <fmt/format.h>
+
+#include "elbowroom/base/units.hpp"
+#include "elbowroom/draw/plot.hpp"
+#include "elbowroom/files/cell_file.hpp"
+#include "elbowroom/files/csv.hpp"
+#include "elbowroom/files/write_file.hpp"
+#include "route_question.hpp"
+
+namespace er::cli {
+namespace {
+
+struct Own {
+  RouteQuestion route;
+  std::string through;
+  std::string profile = "quintic";
+  double speed = 100.0;
+  double rate = 1000.0;
+};
+
+Answer run(const Own& own) {
+  check_endings(own.route.a, {".csv", ".png", ".svg"});
+  const Cell cell = load_cell(own.route.a.cell);
+  const CellQuery query = for_option("--arm", [&] { return CellQuery(cell, own.route.a.arm); });
+  const Arm& arm = query.arm();
+  const PaceOptions options{.profile = for_option("--profile", [&] { return profile_named(own.profile); }),
+                            .speed = own.speed / 100.0};
+  std::vector<Posture> waypoints;
+  std::string proof;
+  if (!own.through.empty()) {
+    for (const std::string& name : split_at_commas(own.through))
+      waypoints.push_back(for_option("--through", [&] { return arm.stance(name); }));
+    proof = "  only timed: nothing was checked for collisions (route and rehearse do that)\n";
+  } else {
+    const auto route = answer_route_question(query, own.route);
+    if (!route) return no(route.reason());
+    waypoints = route->waypoints;
+    proof = "  route: " + route->summary(query).substr(5) + "\n";
+  }
+  const auto paced = pace(waypoints, arm, options);
+  if (!paced) return no(paced.reason());
+  for (const std::string& file : own.route.a.outs) {
+    if (file.ends_with(".csv"))
+      write_file(file, motion_csv(paced->motion, arm, own.rate));
+    else
+      plot_motion(file, paced->motion, arm,
+                  {.title = fmt::format("{}: {} motion, {}", arm.name(), own.profile,
+                                        text_time(paced->motion.duration()))});
+  }
+  return {Exit::yes, paced->summary() + "\n" + paced->report(arm) + proof + wrote(own.route.a.outs),
+          json_of(arm, *paced)};
+}
+
+}  // namespace
+
+Verb add_pace(CLI::App& tool) {
+  auto own = std::make_shared<Own>();
+  CLI::App* app = tool.add_subcommand("pace", "a route or a list of stances turned into a timed motion");
+  add_route_question(*app, own->route);
+  app->add_option("--through", own->through, "instead of a route: stances with commas between");
+  app->add_option("--profile", own->profile, "quintic or trapezoid")->capture_default_str();
+  app->add_option("--speed", own->speed, "percent of the velocity limits to use")->capture_default_str();
+  app->add_option("--rate", own->rate, "rows per second in a .csv")->capture_default_str();
+  add_out(*app, own->route.a, ".csv (t, q, qd, qdd of every joint, SI), .png or .svg (plots)");
+  app->footer(
+      "examples:\n"
+      "  elbowroom pace demo/glaze.cell.yaml --from home --to before_kiln --out motion.csv\n"
+      "  elbowroom pace demo/glaze.cell.yaml --through \"home, over_bucket, home\" "
+      "--profile trapezoid --out motion.png");
+  return {app, [own] { return run(*own); }};
+}
+
+}  // namespace er::cli

@@ -1,0 +1,29 @@
+#include "picture.hpp"
+
+#include <cmath>
+
+#include "elbowroom/kinematics/forward.hpp"
+
+namespace er::cli {
+
+std::vector<Posture> postures_with(const Cell& cell, const Arm& arm, const Posture& posture) {
+  std::vector<Posture> all;
+  for (const Arm& one : cell.arms()) {
+    const Posture* home = one.find_stance("home");
+    all.push_back(one.name() == arm.name() ? posture
+                  : home != nullptr        ? *home
+                                           : Posture(Posture::Zero(one.dof())));
+  }
+  return all;
+}
+
+void add_tool_path(Scene& scene, const Arm& arm, const Motion& motion) {
+  std::vector<Vector3> points;
+  const int samples = static_cast<int>(std::ceil(motion.duration() * 100.0));
+  for (int i = 0; i <= samples; ++i)
+    points.push_back(
+        tool_pose(arm, arm.tool({}), motion.at(motion.duration() * i / samples).position).position);
+  scene.add_path(points, {0.10, 0.32, 0.62});
+}
+
+}  // namespace er::cli

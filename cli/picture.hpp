@@ -1,0 +1,17 @@
+// Pictures of a cell with an arm at a posture and, where there is one, the path of its tool.
+#pragma once
+
+#include <string>
+
+#include "elbowroom/draw/render.hpp"
+#include "elbowroom/pace/motion.hpp"
+
+namespace er::cli {
+
+/// One posture per arm: `posture` for `arm`, stance home (or zero) for the others.
+std::vector<Posture> postures_with(const Cell& cell, const Arm& arm, const Posture& posture);
+
+/// Adds the path of the arm's first tool along a motion.
+void add_tool_path(Scene& scene, const Arm& arm, const Motion& motion);
+
+}  // namespace er::cli

@@ -1,0 +1,53 @@
+#include <fmt/format.h>
+
+#include <limits>
+
+#include "elbowroom/files/cell_file.hpp"
+#include "elbowroom/reach/reach.hpp"
+#include "verb.hpp"
+
+namespace er::cli {
+
+Verb add_reach(CLI::App& tool) {
+  struct Own {
+    Arguments a;
+    std::string from;
+    int starts = ReachOptions{}.starts;
+    bool all = false;
+  };
+  auto own = std::make_shared<Own>();
+  own->a.clearance = "0 mm";
+  CLI::App* app = tool.add_subcommand("reach", "every posture that meets a target, ranked, or why there is none");
+  add_cell(*app, own->a);
+  add_target(*app, own->a);
+  add_clearance(*app, own->a);
+  app->add_option("--from", own->from, "stance or joint values that travel is counted from (home)");
+  app->add_option("--starts", own->starts, "starts of the numeric search")->capture_default_str();
+  app->add_flag("--all", own->all, "list every posture, not only the best 12");
+  app->footer(
+      "Cost = travel (largest turn, in half turns) + room (0 at 50 mm of clearance, 1 at contact)\n"
+      "     + limits (0 with all joints in mid range, 1 with one at its end); lowest is best.\n"
+      "examples:\n"
+      "  elbowroom reach demo/glaze.cell.yaml --targets demo/kiln.targets.yaml --target upper_2\n"
+      "  elbowroom reach demo/glaze.cell.yaml --place \"400 mm, 0 mm, 700 mm\" "
+      "--rpy \"180 deg, 0 deg, 0 deg\"");
+  return {app, [own] {
+            const Cell cell = load_cell(own->a.cell);
+            const Arm& arm = for_option("--arm", [&]() { return std::cref(cell.arm(own->a.arm)); });
+            const auto target = read_target(cell, arm, own->a);
+            if (!target)
+              throw InputError("no target is given", "add --target with --targets, or --place and --rpy");
+            if (own->starts < 1 || own->starts > 1000000)
+              throw InputError(fmt::format("--starts: expected 1 to 1000000, found {}", own->starts));
+            const CellQuery query(cell, arm.name());
+            ReachOptions options{.starts = own->starts, .clearance = read_clearance(own->a)};
+            if (!own->from.empty()) options.from = read_posture_argument(arm, own->from, "--from");
+            const auto found = reach(query, *target, options);
+            if (!found) return no(found.reason());
+            const std::size_t most = own->all ? std::numeric_limits<std::size_t>::max() : 12;
+            return Answer{Exit::yes, found->summary(query) + "\n" + found->report(query, most),
+                          json_of(query, *found)};
+          }};
+}
+
+}  // namespace er::cli

@@ -1,0 +1,69 @@
+#include "elbowroom/rehearse/rehearse.hpp"
+
+#include <fmt/format.h>
+
+#include "elbowroom/base/units.hpp"
+#include "elbowroom/draw/plot.hpp"
+#include "elbowroom/files/cell_file.hpp"
+#include "elbowroom/files/csv.hpp"
+#include "elbowroom/files/target_file.hpp"
+#include "elbowroom/files/write_file.hpp"
+#include "verb.hpp"
+
+namespace er::cli {
+namespace {
+
+struct Own {
+  Arguments a;
+  std::string routine;
+  std::string motion;
+  double rate = RehearseOptions{}.rate;
+};
+
+Answer run(const Own& own) {
+  check_endings(own.a, {".csv", ".png", ".svg"});
+  const Cell cell = load_cell(own.a.cell);
+  const Routine routine = load_routine(own.routine, cell);
+  const CellQuery query(cell, routine.arm);
+  const auto planned = plan_routine(query, routine, {.progress = progress_bar(), .stop = {}});
+  if (!planned) return no(planned.reason());
+  const Rehearsal rehearsal =
+      rehearse(cell, *planned, {.rate = own.rate}, {.progress = progress_bar(), .stop = {}});
+  const Arm& arm = query.arm();
+  std::vector<std::string> files = own.a.outs;
+  for (const std::string& file : own.a.outs) {
+    if (file.ends_with(".csv"))
+      write_file(file, rehearsal_csv(rehearsal));
+    else
+      plot_motion(file, planned->whole(), arm,
+                  {.title = fmt::format("{}, {}: {}", arm.name(),
+                                        routine.name.empty() ? "routine" : routine.name,
+                                        text_time(planned->duration()))});
+  }
+  if (!own.motion.empty()) {
+    write_file(own.motion, motion_csv(planned->whole(), arm, own.rate));
+    files.push_back(own.motion);
+  }
+  return {rehearsal.passed() ? Exit::yes : Exit::no,
+          rehearsal.summary() + "\n" + rehearsal.report(arm) + wrote(files), json_of(arm, rehearsal)};
+}
+
+}  // namespace
+
+Verb add_rehearse(CLI::App& tool) {
+  auto own = std::make_shared<Own>();
+  CLI::App* app = tool.add_subcommand("rehearse", "a routine from start to end, replayed and measured");
+  app->add_option("CELL", own->a.cell, "the cell file")->required();
+  app->add_option("ROUTINE", own->routine, "the routine file")->required();
+  app->add_option("--rate", own->rate, "ticks per second")->capture_default_str();
+  app->add_option("--motion", own->motion, "write the whole motion to a .csv (t, q, qd, qdd, SI)");
+  add_out(*app, own->a, ".csv (the table), .png or .svg (plots of the motion)");
+  app->footer(
+      "examples:\n"
+      "  elbowroom rehearse demo/glaze.cell.yaml demo/dip.routine.yaml\n"
+      "  elbowroom rehearse demo/glaze.cell.yaml demo/dip.routine.yaml --out steps.csv "
+      "--motion motion.csv");
+  return {app, [own] { return run(*own); }};
+}
+
+}  // namespace er::cli

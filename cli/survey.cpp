@@ -1,0 +1,48 @@
+#include "elbowroom/survey/survey.hpp"
+
+#include "elbowroom/files/cell_file.hpp"
+#include "elbowroom/files/csv.hpp"
+#include "elbowroom/files/target_file.hpp"
+#include "elbowroom/files/write_file.hpp"
+#include "verb.hpp"
+
+namespace er::cli {
+
+Verb add_survey(CLI::App& tool) {
+  struct Own {
+    Arguments a;
+    std::string from = "home";
+    bool no_routes = false;
+  };
+  auto own = std::make_shared<Own>();
+  CLI::App* app = tool.add_subcommand("survey", "many targets tried at once: which can be reached");
+  add_cell(*app, own->a);
+  app->add_option("TARGETS", own->a.targets, "the target file")->required();
+  app->add_option("--from", own->from, "the stance that routes begin at")->capture_default_str();
+  app->add_flag("--no-routes", own->no_routes, "ask only for postures");
+  add_clearance(*app, own->a);
+  add_out(*app, own->a, ".csv");
+  app->footer(
+      "The exit code is 1 unless every target can be reached.\n"
+      "examples:\n"
+      "  elbowroom survey demo/glaze.cell.yaml demo/kiln.targets.yaml\n"
+      "  elbowroom survey demo/glaze.cell.yaml demo/kiln.targets.yaml --no-routes --out survey.csv");
+  return {app, [own] {
+            check_endings(own->a, {".csv"});
+            const Cell cell = load_cell(own->a.cell);
+            const auto targets = load_targets(own->a.targets, cell);
+            const CellQuery query = for_option("--arm", [&] { return CellQuery(cell, own->a.arm); });
+            const Survey found = for_option("--from", [&] {
+              return survey(query, targets,
+                            {.clearance = read_clearance(own->a), .from = own->from, .routes = !own->no_routes},
+                            {.progress = progress_bar(), .stop = {}});
+            });
+            for (const std::string& file : own->a.outs) write_file(file, survey_csv(found));
+            const bool all = found.reached() == static_cast<int>(targets.size());
+            return Answer{all ? Exit::yes : Exit::no,
+                          found.summary(own->from) + "\n" + found.report() + wrote(own->a.outs),
+                          json_of(found)};
+          }};
+}
+
+}  // namespace er::cli

@@ -1,0 +1,163 @@
+#include "verb.hpp"
+
+#include <fmt/format.h>
+#include <unistd.h>
+
+#include <chrono>
+#include <filesystem>
+
+#include "elbowroom/base/units.hpp"
+#include "elbowroom/files/target_file.hpp"
+
+namespace er::cli {
+namespace {
+
+Vector3 read_vector(const std::string& text, Dimension dimension, const std::string& option) {
+  const auto items = split_at_commas(text);
+  if (items.size() != 3)
+    throw InputError(fmt::format("{}: expected three values with commas between, found {}", option,
+                                 items.size()),
+                     "write them like \"400 mm, 0 mm, 650 mm\"");
+  return for_option(option, [&] {
+    return Vector3(parse_quantity(items[0], dimension), parse_quantity(items[1], dimension),
+                   parse_quantity(items[2], dimension));
+  });
+}
+
+Target find_target(const std::vector<Target>& targets, const std::string& name) {
+  std::vector<std::string> known;
+  for (const Target& target : targets) {
+    if (target.name() == name) return target;
+    known.push_back(target.name());
+  }
+  throw unknown_name("target", name, known);
+}
+
+}  // namespace
+
+Answer no(const Reason& reason) {
+  return {Exit::no, fmt::format("{}\n", reason), Json{{"reason", json_of(reason)}}};
+}
+
+void add_cell(CLI::App& app, Arguments& arguments) {
+  app.add_option("CELL", arguments.cell, "the cell file")->required();
+  app.add_option("--arm", arguments.arm, "which arm; may be left out where there is one");
+}
+
+void add_target(CLI::App& app, Arguments& arguments) {
+  app.add_option("--target", arguments.target, "a named target out of --targets");
+  app.add_option("--targets", arguments.targets, "a target file");
+  app.add_option("--place", arguments.place, "or where the tip is to be: \"x, y, z\" with units");
+  app.add_option("--rpy", arguments.rpy,
+                 "and how it is turned: \"roll, pitch, yaw\" about the fixed x, y, z in that order");
+  app.add_option("--in", arguments.frame, "the frame --place and --rpy are given in (world)");
+  app.add_option("--tool", arguments.tool, "which tool (the arm's first)");
+}
+
+void add_clearance(CLI::App& app, Arguments& arguments) {
+  app.add_option("--clearance", arguments.clearance, "the least distance to keep")
+      ->capture_default_str();
+}
+
+void add_out(CLI::App& app, Arguments& arguments, const std::string& endings) {
+  app.add_option("--out", arguments.outs, "write to FILE, by its ending: " + endings + "; may be repeated")
+      ->option_text("FILE");
+}
+
+std::optional<Target> read_target(const Cell& cell, const Arm& arm, const Arguments& a) {
+  if (!a.target.empty()) {
+    if (a.targets.empty())
+      throw InputError("--target names a target, but no target file is given",
+                       "add --targets FILE, or give the pose outright with --place and --rpy");
+    return find_target(load_targets(a.targets, cell), a.target);
+  }
+  if (a.place.empty()) {
+    if (!a.rpy.empty()) throw InputError("--rpy says how, but not where", "add --place \"x, y, z\"");
+    return std::nullopt;
+  }
+  Pose pose{Matrix3::Identity(), read_vector(a.place, dimension::length, "--place")};
+  if (!a.rpy.empty()) {
+    const Vector3 angles = read_vector(a.rpy, dimension::angle, "--rpy");
+    pose.rotation = rotation_from_rpy(angles[0], angles[1], angles[2]);
+  }
+  const std::string tool = for_option("--tool", [&] { return arm.tool(a.tool).name; });
+  return Target{}
+      .place(tool, for_option("--in", [&] { return cell.frame(a.frame); }) * pose)
+      .named("the target");
+}
+
+double read_clearance(const Arguments& arguments) {
+  const double clearance = for_option(
+      "--clearance", [&] { return parse_quantity(arguments.clearance, dimension::length); });
+  if (clearance < 0.0) throw InputError("--clearance: it must be zero or more");
+  return clearance;
+}
+
+std::vector<std::string> split_at_commas(const std::string& text) {
+  std::vector<std::string> items(1);
+  for (const char c : text) {
+    if (c == ',') {
+      items.emplace_back();
+    } else if (c != ' ' || !items.back().empty()) {
+      items.back() += c;
+    }
+  }
+  for (std::string& item : items) item.erase(item.find_last_not_of(' ') + 1);
+  return items;
+}
+
+Posture read_posture_argument(const Arm& arm, const std::string& text, const std::string& option) {
+  const bool is_name = text.find(',') == std::string::npos && !text.empty() &&
+                       std::isalpha(static_cast<unsigned char>(text[0])) != 0;
+  if (is_name) return for_option(option, [&] { return arm.stance(text); });
+  const auto items = split_at_commas(text);
+  if (static_cast<int>(items.size()) != arm.dof())
+    throw InputError(fmt::format("{}: found {} joint value{}, arm '{}' has {} moving joints", option,
+                                 items.size(), items.size() == 1 ? "" : "s", arm.name(), arm.dof()),
+                     "give a stance by name, or one value per moving joint with commas between");
+  Posture posture(arm.dof());
+  for (int k = 0; k < arm.dof(); ++k)
+    posture[k] = for_option(option, [&] {
+      return parse_quantity(items[static_cast<std::size_t>(k)],
+                            value_dimension(arm.moving_joint(k).kind));
+    });
+  return posture;
+}
+
+void check_endings(const Arguments& arguments, const std::vector<std::string>& known) {
+  for (const std::string& out : arguments.outs) {
+    const std::string ending = std::filesystem::path(out).extension().string();
+    if (std::find(known.begin(), known.end(), ending) == known.end())
+      throw InputError(fmt::format("--out {}: the ending '{}' says no format that this verb writes",
+                                   out, ending),
+                       fmt::format("known: {}", fmt::join(known, ", ")));
+  }
+}
+
+std::string wrote(const std::vector<std::string>& files) {
+  std::string out;
+  for (const std::string& file : files) out += "  wrote " + file + "\n";
+  return out;
+}
+
+Progress progress_bar() {
+  if (isatty(STDERR_FILENO) == 0) return {};
+  struct Bar {
+    std::chrono::steady_clock::time_point began = std::chrono::steady_clock::now();
+    bool shown = false;
+    ~Bar() {
+      if (shown) fmt::print(stderr, "\r\033[K");
+    }
+  };
+  return [bar = std::make_shared<Bar>()](double fraction, std::string_view doing) {
+    if (std::chrono::steady_clock::now() - bar->began < std::chrono::milliseconds(500)) return;
+    bar->shown = true;
+    constexpr int kWidth = 30;
+    const int full = static_cast<int>(fraction * kWidth);
+    fmt::print(stderr, "\r\033[K[{:#<{}}{:.<{}}] {:3.0f} % {}", "", full, "", kWidth - full,
+               100.0 * fraction, doing);
+    std::fflush(stderr);
+  };
+}
+
+}  // namespace er::cli

@@ -1,0 +1,79 @@
+#include "elbowroom/base/joint_curve.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cassert>
+#include <cmath>
+
+#include "elbowroom/base/input_error.hpp"
+
+namespace er {
+
+JointCurve::JointCurve(std::vector<CurvePiece> pieces) : pieces_(std::move(pieces)) {
+  double time = 0.0;
+  for (const CurvePiece& piece : pieces_) {
+    if (!(piece.duration > 0.0) || !std::isfinite(piece.duration))
+      throw InputError(fmt::format("a stretch of a curve must last longer than zero, found {} s",
+                                   piece.duration));
+    if (piece.joints.size() != pieces_.front().joints.size())
+      throw InputError("the stretches of a curve have different numbers of joints");
+    starts_.push_back(time);
+    time += piece.duration;
+  }
+  if (!pieces_.empty()) starts_.push_back(time);
+}
+
+void JointCurve::at(double time, JointState& out) const {
+  assert(!pieces_.empty());
+  time = std::clamp(time, 0.0, duration());
+  const auto after = std::upper_bound(starts_.begin(), starts_.end() - 1, time);
+  const auto index = static_cast<std::size_t>(after - starts_.begin()) - 1;
+  const CurvePiece& piece = pieces_[std::min(index, pieces_.size() - 1)];
+  const double t = std::min(time - starts_[index], piece.duration);
+  const auto joints = static_cast<Eigen::Index>(piece.joints.size());
+  for (Posture* vector : {&out.position, &out.velocity, &out.acceleration, &out.jerk})
+    vector->resize(joints);
+  for (Eigen::Index k = 0; k < joints; ++k) {
+    const Quintic& c = piece.joints[static_cast<std::size_t>(k)];
+    out.position[k] = value_at(c, t, 0);
+    out.velocity[k] = value_at(c, t, 1);
+    out.acceleration[k] = value_at(c, t, 2);
+    out.jerk[k] = value_at(c, t, 3);
+  }
+}
+
+JointState JointCurve::at(double time) const {
+  JointState state;
+  at(time, state);
+  return state;
+}
+
+JointCurve JointCurve::stretched(double factor) const {
+  std::vector<CurvePiece> slower = pieces_;
+  for (CurvePiece& piece : slower) {
+    piece.duration *= factor;
+    for (Quintic& c : piece.joints) {
+      double scale = 1.0;
+      for (double& coefficient : c) {
+        coefficient *= scale;
+        scale /= factor;
+      }
+    }
+  }
+  return JointCurve(std::move(slower));
+}
+
+JointCurve JointCurve::then(const JointCurve& next) const {
+  if (pieces_.empty()) return next;
+  if (next.pieces_.empty()) return *this;
+  const Posture jump = next.at(0.0).position - at(duration()).position;
+  if (jump.cwiseAbs().maxCoeff() > 1e-6)
+    throw InputError(fmt::format("the second curve begins {:.3g} rad (or m) from where the first "
+                                 "ends", jump.cwiseAbs().maxCoeff()));
+  std::vector<CurvePiece> all = pieces_;
+  all.insert(all.end(), next.pieces_.begin(), next.pieces_.end());
+  return JointCurve(std::move(all));
+}
+
+}  // namespace er

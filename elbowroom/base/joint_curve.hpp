@@ -1,0 +1,53 @@
+// A joint curve: joint positions as piecewise polynomials of one parameter. With time as the
+// parameter it is a motion; over [0, 1] it is a path.
+#pragma once
+
+#include <vector>
+
+#include "elbowroom/base/polynomial.hpp"
+#include "elbowroom/base/posture.hpp"
+
+namespace er {
+
+/// The state of all joints at one parameter value: radians or metres, per second to the power 0 to 3.
+struct JointState {
+  Posture position;
+  Posture velocity;
+  Posture acceleration;
+  Posture jerk;
+};
+
+/// One stretch of a curve: a polynomial per joint in the parameter since its start.
+struct CurvePiece {
+  double duration = 0.0;
+  std::vector<Quintic> joints;
+};
+
+class JointCurve {
+ public:
+  JointCurve() = default;
+  /// Pieces follow each other in time. Throws InputError unless durations are above zero and
+  /// finite and all pieces have the same number of joints.
+  explicit JointCurve(std::vector<CurvePiece> pieces);
+
+  [[nodiscard]] double duration() const { return starts_.empty() ? 0.0 : starts_.back(); }
+  [[nodiscard]] int dof() const {
+    return pieces_.empty() ? 0 : static_cast<int>(pieces_.front().joints.size());
+  }
+  [[nodiscard]] const std::vector<CurvePiece>& pieces() const { return pieces_; }
+
+  /// The state at `time`, held at the ends outside [0, duration]. Allocates nothing.
+  void at(double time, JointState& out) const;
+  [[nodiscard]] JointState at(double time) const;
+
+  /// The same curve, `factor` times as long.
+  [[nodiscard]] JointCurve stretched(double factor) const;
+  /// This curve and then `next`, which must begin where this one ends (to 1e-6; InputError).
+  [[nodiscard]] JointCurve then(const JointCurve& next) const;
+
+ private:
+  std::vector<CurvePiece> pieces_;
+  std::vector<double> starts_;  // of each piece, and the end of the last
+};
+
+}  // namespace er

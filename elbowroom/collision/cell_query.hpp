@@ -1,0 +1,78 @@
+// Asking a cell about one posture of one arm: is it free, and what is nearest?
+#pragma once
+
+#include <limits>
+#include <memory>
+#include <string>
+#include <vector>
+
+#include "elbowroom/collision/checked_pairs.hpp"
+#include "elbowroom/collision/distance.hpp"
+#include "elbowroom/kinematics/forward.hpp"
+
+namespace er {
+
+/// The two things that are nearest to each other, and where.
+struct Nearest {
+  /// Metres; below zero is how deep they overlap; infinite when there is nothing to meet.
+  double distance = std::numeric_limits<double>::infinity();
+  int first = -1;   ///< bodies; CellQuery::name() gives their names
+  int second = -1;
+  Vector3 point_first = Vector3::Zero();
+  Vector3 point_second = Vector3::Zero();
+};
+
+class CellQuery;
+
+/// The world poses of an arm's checked parts at one posture: working memory for queries and sweeps.
+class PartPoses {
+ public:
+  explicit PartPoses(const CellQuery& query);
+  /// Allocates nothing.
+  void move_to(const CellQuery& query, const PostureRef& posture);
+  [[nodiscard]] const Pose& pose(int part) const { return parts_[static_cast<std::size_t>(part)]; }
+  [[nodiscard]] const AlignedBox& box(int part) const {
+    return boxes_[static_cast<std::size_t>(part)];
+  }
+
+ private:
+  std::vector<Pose> links_;
+  std::vector<Pose> parts_;
+  std::vector<AlignedBox> boxes_;
+};
+
+/// Immutable and cheap to copy; safe to share between threads.
+class CellQuery {
+ public:
+  /// Throws InputError for an unknown arm name.
+  CellQuery(Cell cell, std::string_view arm, const std::vector<OtherArm>& others = {});
+
+  [[nodiscard]] const Cell& cell() const { return data_->cell; }
+  [[nodiscard]] const Arm& arm() const { return data_->arm; }
+  [[nodiscard]] const CheckedPairs& pairs() const { return data_->pairs; }
+  [[nodiscard]] const std::string& name(int body) const {
+    return data_->pairs.bodies[static_cast<std::size_t>(body)];
+  }
+
+  /// True when every checked pair is further apart than `clearance` (m, >= 0).
+  [[nodiscard]] bool is_free(const PostureRef& posture, double clearance = 0.0) const;
+  /// The nearest checked pair.
+  [[nodiscard]] Nearest nearest(const PostureRef& posture) const;
+
+  /// The same two in the caller's memory: they allocate nothing. `parts` is left at `posture`.
+  bool is_free(const PostureRef& posture, double clearance, PartPoses& parts) const;
+  Nearest nearest(const PostureRef& posture, PartPoses& parts) const;
+
+  /// "teasel.forearm and kiln_post_2, 14.0 mm deep" or "..., 23.1 mm apart".
+  [[nodiscard]] std::string describe(const Nearest& nearest) const;
+
+ private:
+  struct Data {
+    Cell cell;
+    Arm arm;
+    CheckedPairs pairs;
+  };
+  std::shared_ptr<const Data> data_;
+};
+
+}  // namespace er

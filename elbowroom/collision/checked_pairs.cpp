@@ -1,0 +1,139 @@
+#include "elbowroom/collision/checked_pairs.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include "elbowroom/kinematics/forward.hpp"
+
+namespace er {
+namespace {
+
+const Link& link_of(const Arm& arm, int index) {
+  return arm.links()[static_cast<std::size_t>(index)];
+}
+
+// The first link of the rigid group a link belongs to: up the tree over fixed joints.
+int rigid_group(const Arm& arm, int link) {
+  while (link_of(arm, link).posture_index < 0 && link_of(arm, link).parent_index >= 0)
+    link = link_of(arm, link).parent_index;
+  return link;
+}
+
+bool are_joined(const Arm& arm, int a, int b) {
+  const int group_a = rigid_group(arm, a);
+  const int group_b = rigid_group(arm, b);
+  if (group_a == group_b) return true;
+  const auto hangs_on = [&](int child, int parent) {
+    const int up = link_of(arm, child).parent_index;
+    return up >= 0 && rigid_group(arm, up) == parent;
+  };
+  return hangs_on(group_a, group_b) || hangs_on(group_b, group_a);
+}
+
+double across(const Vector3& v, const Vector3& axis) { return (v - v.dot(axis) * axis).norm(); }
+
+// Bounds |distance of any point of the part from joint axis j|. The first stretch after the joint
+// is fixed in the joint's own link, so only what lies across the axis counts; every later stretch
+// may come to point any way and counts whole.
+Posture levers(const Arm& arm, const MovingPart& part) {
+  Posture lever = Posture::Zero(arm.dof());
+  // Chain of stretches from the part down: each is fixed in `link`, as seen from its frame.
+  double beyond = 0.0;                    // sum of all stretches further out than `stretch`
+  Vector3 stretch = part.at.position;     // fixed in the frame of `link`
+  double slide = part.radius;             // extra length, in any direction
+  for (int link = part.link; link >= 0; link = link_of(arm, link).parent_index) {
+    const Link& here = link_of(arm, link);
+    const Joint& joint = here.joint;
+    if (here.posture_index >= 0)
+      lever[here.posture_index] = joint.kind == JointKind::prismatic
+                                      ? 1.0
+                                      : across(stretch, joint.axis) + slide + beyond;
+    if (joint.kind == JointKind::fixed) {
+      // Nothing turns here: the stretch simply continues in the parent's frame.
+      stretch = joint.origin * stretch;
+      continue;
+    }
+    beyond += stretch.norm();
+    stretch = joint.origin.position;
+    if (joint.kind == JointKind::prismatic)
+      slide += std::max(std::abs(joint.limits.lower), std::abs(joint.limits.upper));
+  }
+  return lever;
+}
+
+int add_body(CheckedPairs& pairs, std::string name) {
+  pairs.bodies.push_back(std::move(name));
+  return static_cast<int>(pairs.bodies.size()) - 1;
+}
+
+void add_standing(CheckedPairs& pairs, int body, const std::vector<Part>& parts, const Pose& at) {
+  for (const Part& part : parts)
+    if (part.collides) pairs.standing.push_back({part.shape, at * part.at, body});
+}
+
+void add_self_pairs(CheckedPairs& pairs, const Cell& cell, const Arm& arm) {
+  const int count = static_cast<int>(pairs.moving.size());
+  for (int i = 0; i < count; ++i) {
+    for (int k = i + 1; k < count; ++k) {
+      const MovingPart& a = pairs.moving[static_cast<std::size_t>(i)];
+      const MovingPart& b = pairs.moving[static_cast<std::size_t>(k)];
+      if (are_joined(arm, a.link, b.link)) continue;
+      if (cell.contact_is_meant(link_name(arm, a.link), link_name(arm, b.link))) continue;
+      // Joints that carry both move the two alike.
+      Posture lever(arm.dof());
+      for (int j = 0; j < arm.dof(); ++j) {
+        const bool both = a.lever[j] > 0.0 && b.lever[j] > 0.0;
+        lever[j] = both ? 0.0 : std::max(a.lever[j], b.lever[j]);
+      }
+      pairs.self.push_back({i, k, lever});
+    }
+  }
+}
+
+}  // namespace
+
+CheckedPairs find_checked_pairs(const Cell& cell, const Arm& arm,
+                                const std::vector<OtherArm>& others) {
+  CheckedPairs pairs;
+  const int links = static_cast<int>(arm.links().size());
+  for (int l = 0; l < links; ++l) {
+    const int body = add_body(pairs, link_name(arm, l));
+    for (const Part& part : link_of(arm, l).parts) {
+      if (!part.collides) continue;
+      MovingPart moving{part.shape, part.at, l, body, bounding_radius(part.shape), {}};
+      moving.lever = levers(arm, moving);
+      pairs.moving.push_back(std::move(moving));
+    }
+    for (int k = 0; k < l; ++k)
+      if (are_joined(arm, k, l)) pairs.joined_links.emplace_back(k, l);
+  }
+  for (const auto* bodies : {&cell.fixtures(), &cell.pieces()})
+    for (const Body& body : *bodies)
+      add_standing(pairs, add_body(pairs, body.name), body.parts, body.at);
+  for (const Arm& other : cell.arms()) {
+    if (other.name() == arm.name()) continue;
+    Posture posture = Posture::Zero(other.dof());
+    if (const Posture* home = other.find_stance("home")) posture = *home;
+    for (const OtherArm& given : others)
+      if (given.name == other.name()) posture = given.posture;
+    const auto poses = link_poses(other, posture);
+    for (std::size_t l = 0; l < poses.size(); ++l)
+      add_standing(pairs, add_body(pairs, link_name(other, static_cast<int>(l))),
+                   other.links()[l].parts, poses[l]);
+  }
+  std::vector<AlignedBox> boxes;
+  for (const StandingPart& part : pairs.standing)
+    boxes.push_back(AlignedBox::of(part.shape, part.pose));
+  pairs.standing_tree = BoxTree(boxes);
+  for (const MovingPart& part : pairs.moving) {
+    std::vector<bool> meant(pairs.bodies.size());
+    for (std::size_t b = 0; b < meant.size(); ++b)
+      meant[b] = cell.contact_is_meant(pairs.bodies[static_cast<std::size_t>(part.body)],
+                                       pairs.bodies[b]);
+    pairs.meant.push_back(std::move(meant));
+  }
+  add_self_pairs(pairs, cell, arm);
+  return pairs;
+}
+
+}  // namespace er

@@ -1,0 +1,62 @@
+// Which pairs of parts can meet when one arm moves through a cell, worked out once per cell.
+#pragma once
+
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "elbowroom/collision/box_tree.hpp"
+#include "elbowroom/model/cell.hpp"
+
+namespace er {
+
+/// A part of the moving arm.
+struct MovingPart {
+  Shape shape;
+  Pose at;             ///< in its link's frame
+  int link = 0;        ///< of the arm
+  int body = 0;        ///< index into CheckedPairs::bodies
+  double radius = 0;   ///< of its bounding sphere about its own origin
+  /// lever[j]: the most that any point of the part moves per unit of joint j, whatever the posture.
+  /// Zero for joints that do not carry the part.
+  Posture lever;
+};
+
+/// A part that stays where it is while the arm moves.
+struct StandingPart {
+  Shape shape;
+  Pose pose;  ///< in the world
+  int body = 0;
+};
+
+/// Two parts of the arm that can meet each other.
+struct SelfPair {
+  int first = 0;   ///< indices into CheckedPairs::moving
+  int second = 0;
+  Posture lever;   ///< the same bound for how the two move relative to each other
+};
+
+struct CheckedPairs {
+  std::vector<std::string> bodies;  ///< "teasel.forearm", "kiln", ...
+  std::vector<MovingPart> moving;
+  std::vector<StandingPart> standing;
+  BoxTree standing_tree;  ///< over `standing`
+  std::vector<SelfPair> self;
+  std::vector<std::vector<bool>> meant;  ///< meant[moving part][body]: never checked
+
+  /// Pairs of links that are never checked because a joint joins them.
+  std::vector<std::pair<int, int>> joined_links;
+};
+
+/// How the other arms of a cell stand while one moves. Arms not named stand in their stance `home`,
+/// or at zero when they have none.
+struct OtherArm {
+  std::string name;
+  Posture posture;
+};
+
+/// Links joined by a joint (rigidly joined links count as one) and meant contacts are left out.
+CheckedPairs find_checked_pairs(const Cell& cell, const Arm& arm,
+                                const std::vector<OtherArm>& others = {});
+
+}  // namespace er

@@ -1,0 +1,52 @@
+#include "elbowroom/collision/core_shape.hpp"
+
+#include <cmath>
+
+namespace er {
+
+CoreShape::CoreShape(const Shape& shape, const Pose& pose)
+    : kind(Kind::point), rotation(pose.rotation), centre(pose.position) {
+  if (const auto* box = std::get_if<Box>(&shape)) {
+    kind = Kind::box;
+    half = 0.5 * box->size;
+  } else if (const auto* sphere = std::get_if<Sphere>(&shape)) {
+    radius = sphere->radius;
+  } else if (const auto* cylinder = std::get_if<Cylinder>(&shape)) {
+    kind = Kind::cylinder;
+    half.z() = 0.5 * cylinder->length;
+    disc = cylinder->radius;
+  } else if (const auto* capsule = std::get_if<Capsule>(&shape)) {
+    kind = Kind::segment;
+    half.z() = 0.5 * capsule->length;
+    radius = capsule->radius;
+  }
+}
+
+Vector3 CoreShape::support(const Vector3& direction) const {
+  switch (kind) {
+    case Kind::point: return centre;
+    case Kind::segment: {
+      const double side = rotation.col(2).dot(direction) >= 0.0 ? half.z() : -half.z();
+      return centre + side * rotation.col(2);
+    }
+    case Kind::box: {
+      const Vector3 local = rotation.transpose() * direction;
+      return centre + rotation * Vector3(std::copysign(half.x(), local.x()),
+                                         std::copysign(half.y(), local.y()),
+                                         std::copysign(half.z(), local.z()));
+    }
+    case Kind::cylinder: {
+      const Vector3 local = rotation.transpose() * direction;
+      const double across = std::hypot(local.x(), local.y());
+      Vector3 corner(0.0, 0.0, std::copysign(half.z(), local.z()));
+      if (across > 1e-12 * std::abs(local.z())) {
+        corner.x() = disc * local.x() / across;
+        corner.y() = disc * local.y() / across;
+      }
+      return centre + rotation * corner;
+    }
+  }
+  return centre;
+}
+
+}  // namespace er

@@ -1,0 +1,27 @@
+// The distance between two convex shapes.
+#pragma once
+
+#include "elbowroom/model/shape.hpp"
+
+namespace er {
+
+/// How far apart two shapes are, and where. Metres, world frame.
+struct Separation {
+  /// Above zero: the gap. Below zero: how deep they overlap, the shortest way out.
+  double distance = 0.0;
+  /// A value the true distance is not below: what a proof may rely on.
+  double lower_bound = 0.0;
+  Vector3 point_a = Vector3::Zero();  ///< on the first shape, nearest to (or deepest in) the second
+  Vector3 point_b = Vector3::Zero();  ///< on the second shape
+  Vector3 normal = Vector3::UnitZ();  ///< unit, from the second shape towards the first
+};
+
+/// Exact shapes, no meshing: accurate to 1e-6 m, in practice near 1e-9. Allocates nothing.
+Separation distance(const Shape& a, const Pose& pose_a, const Shape& b, const Pose& pose_b);
+
+/// True only when the shapes are proved to be further apart than `gap` (>= 0). Much cheaper than
+/// distance() because it stops at the first plane that separates them. Allocates nothing.
+bool further_apart_than(double gap, const Shape& a, const Pose& pose_a, const Shape& b,
+                        const Pose& pose_b);
+
+}  // namespace er

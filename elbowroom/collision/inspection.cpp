@@ -1,0 +1,203 @@
+#include "elbowroom/collision/inspection.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <functional>
+
+#include "elbowroom/base/table.hpp"
+#include "elbowroom/base/units.hpp"
+
+namespace er {
+namespace {
+
+std::string text_limit(const Joint& joint, double value, int derivative) {
+  if (!std::isfinite(value)) return "not stated";
+  static constexpr std::array kSuffix{"", "/s", "/s^2", "/s^3"};
+  const bool slides = joint.kind == JointKind::prismatic;
+  return fmt::format("{:.0f} {}{}", slides ? to_mm(value) : to_deg(value), slides ? "mm" : "deg",
+                     kSuffix[static_cast<std::size_t>(derivative)]);
+}
+
+std::string text_direction(const Vector3& axis) {
+  static constexpr std::array kNames{"x", "y", "z"};
+  for (Eigen::Index i = 0; i < 3; ++i) {
+    if (axis[i] > 1.0 - 1e-12) return kNames[static_cast<std::size_t>(i)];
+    if (axis[i] < -1.0 + 1e-12) return std::string("-") + kNames[static_cast<std::size_t>(i)];
+  }
+  return fmt::format("[{:.3f}, {:.3f}, {:.3f}]", axis.x(), axis.y(), axis.z());
+}
+
+void check_joint(const Arm& arm, const Joint& joint, std::vector<Finding>& findings) {
+  const std::string subject = fmt::format("{}, joint {}", arm.name(), joint.name);
+  const auto missing = [&](const char* key, const char* verbs) {
+    findings.push_back({Severity::missing, subject, fmt::format("no {} is stated", key),
+                        fmt::format("{} cannot do without; add {}:", verbs, key)});
+  };
+  const JointLimits& limits = joint.limits;
+  if (!std::isfinite(limits.lower) || !std::isfinite(limits.upper))
+    missing("range", "reach, route and survey");
+  if (!std::isfinite(limits.velocity)) missing("velocity", "pace and rehearse");
+  if (!std::isfinite(limits.acceleration)) missing("acceleration", "pace and rehearse");
+  if (joint.kind != JointKind::revolute) return;
+  constexpr double kFourTurns = 8.0 * std::numbers::pi;
+  if (std::isfinite(limits.upper) && limits.upper - limits.lower > kFourTurns)
+    findings.push_back(
+        {Severity::odd, subject,
+         fmt::format("the range spans {:.1f} turns", (limits.upper - limits.lower) / (2 * std::numbers::pi)),
+         "check the unit: 90 rad is 14 turns, 90 deg a quarter"});
+  if (std::isfinite(limits.velocity) && limits.velocity > 10.0 * std::numbers::pi)
+    findings.push_back({Severity::odd, subject,
+                        fmt::format("the speed limit is {:.0f} deg/s", to_deg(limits.velocity)),
+                        "check the unit: few arms turn a joint five times a second"});
+}
+
+double reach_bound(const Arm& arm) {
+  int link = arm.tools().empty() ? static_cast<int>(arm.links().size()) - 1
+                                 : arm.tools().front().link_index;
+  double sum = arm.tools().empty() ? 0.0 : arm.tools().front().tip.position.norm();
+  double bound = 0.0;  // up to the first moving joint
+  for (; link >= 0; link = arm.links()[static_cast<std::size_t>(link)].parent_index) {
+    const Link& here = arm.links()[static_cast<std::size_t>(link)];
+    if (here.joint.kind == JointKind::prismatic)
+      sum += std::max(std::abs(here.joint.limits.lower), std::abs(here.joint.limits.upper));
+    if (here.posture_index >= 0) bound = sum;
+    sum += here.joint.origin.position.norm();
+  }
+  return bound;
+}
+
+ArmInspection inspect_arm(const Cell& cell, const Arm& arm, std::vector<Finding>& findings) {
+  ArmInspection out{arm, reach_bound(arm), {}, 0, {}};
+  for (int k = 0; k < arm.dof(); ++k) check_joint(arm, arm.moving_joint(k), findings);
+  if (arm.tools().empty())
+    findings.push_back({Severity::missing, arm.name(), "it has no tool",
+                        "reach and survey place tools; add one under tools:"});
+  for (const Link& link : arm.links())
+    if (std::none_of(link.parts.begin(), link.parts.end(), [](const Part& p) { return p.collides; }))
+      findings.push_back({Severity::odd, arm.name() + "." + link.name,
+                          "it has no parts that count for collisions",
+                          "nothing can be said about what it hits; give it a shape"});
+  const CellQuery query(cell, arm.name());
+  out.checked_self_pairs = static_cast<int>(query.pairs().self.size());
+  for (const auto& [a, b] : query.pairs().joined_links)
+    out.joined.emplace_back(link_name(arm, a), link_name(arm, b));
+  for (const Stance& stance : arm.stances()) {
+    StanceCheck check{stance.name, {}, arm.limit_breach(stance.posture),
+                      query.nearest(stance.posture), {}};
+    check.tip = arm.tools().empty() ? link_poses(arm, stance.posture).back()
+                                    : tool_pose(arm, arm.tools().front(), stance.posture);
+    check.nearest_text = query.describe(check.nearest);
+    const std::string subject = fmt::format("{}, stance {}", arm.name(), stance.name);
+    if (!check.limit_breach.empty())
+      findings.push_back({Severity::wrong, subject, check.limit_breach,
+                          "move the stance within the range, or correct the range"});
+    if (check.nearest.distance <= 0.0)
+      findings.push_back({Severity::wrong, subject, check.nearest_text,
+                          "move the stance, or list the pair under contacts: if it is meant"});
+    out.stances.push_back(std::move(check));
+  }
+  return out;
+}
+
+std::string tree_text(const Arm& arm) {
+  std::string out;
+  const std::function<void(int, int)> walk = [&](int link, int depth) {
+    const Link& here = arm.links()[static_cast<std::size_t>(link)];
+    const std::string joint =
+        depth == 0 ? fmt::format("stands at [{:.0f}, {:.0f}, {:.0f}] mm", to_mm(arm.mount().position.x()),
+                                 to_mm(arm.mount().position.y()), to_mm(arm.mount().position.z()))
+                   : fmt::format("{} {}", name_of(here.joint.kind), here.joint.name);
+    out += fmt::format("  {:<{}}{:<{}}  {}\n", "", 2 * depth, here.name, 26 - 2 * depth, joint);
+    for (std::size_t k = 0; k < arm.links().size(); ++k)
+      if (arm.links()[k].parent_index == link) walk(static_cast<int>(k), depth + 1);
+  };
+  walk(0, 0);
+  return out;
+}
+
+std::string arm_report(const ArmInspection& one) {
+  const Arm& arm = one.arm;
+  std::string out = fmt::format(
+      "\n{}: {} links, {} moving joints, tip never further than {:.0f} mm from its first joint\n",
+      arm.name(), arm.links().size(), arm.dof(), to_mm(one.reach_bound));
+  out += tree_text(arm);
+  Table joints({"<joint", "<kind", "<axis", "from", "to", "velocity", "acceleration", "jerk"});
+  for (int k = 0; k < arm.dof(); ++k) {
+    const Joint& j = arm.moving_joint(k);
+    joints.row({j.name, std::string(name_of(j.kind)), text_direction(j.axis),
+                text_limit(j, j.limits.lower, 0), text_limit(j, j.limits.upper, 0),
+                text_limit(j, j.limits.velocity, 1), text_limit(j, j.limits.acceleration, 2),
+                text_limit(j, j.limits.jerk, 3)});
+  }
+  out += "\n" + joints.text();
+  if (!one.stances.empty()) {
+    Table stances({"<stance", "x mm", "y mm", "z mm", "<nearest pair"});
+    for (const StanceCheck& s : one.stances)
+      stances.row({s.name, fmt::format("{:.1f}", to_mm(s.tip.position.x())),
+                   fmt::format("{:.1f}", to_mm(s.tip.position.y())),
+                   fmt::format("{:.1f}", to_mm(s.tip.position.z())), s.nearest_text});
+    out += fmt::format("\n{} (tip of {})\n", "  stances",
+                       arm.tools().empty() ? "the last link" : arm.tools().front().name);
+    out += stances.text();
+  }
+  std::string joined;
+  for (const auto& [a, b] : one.joined)
+    joined += (joined.empty() ? "" : ", ") + a.substr(arm.name().size() + 1) + "-" +
+              b.substr(arm.name().size() + 1);
+  out += fmt::format("\n  self: {} pairs of parts checked; joined, so never checked: {}\n",
+                     one.checked_self_pairs, joined.empty() ? "none" : joined);
+  return out;
+}
+
+}  // namespace
+
+std::string_view name_of(Severity severity) {
+  switch (severity) {
+    case Severity::wrong: return "wrong";
+    case Severity::missing: return "missing";
+    case Severity::odd: return "odd";
+  }
+  return "unknown";
+}
+
+Inspection inspect(const Cell& cell) {
+  Inspection out;
+  out.cell = cell.name();
+  out.fixtures = static_cast<int>(cell.fixtures().size());
+  out.pieces = static_cast<int>(cell.pieces().size());
+  for (const auto* bodies : {&cell.fixtures(), &cell.pieces()})
+    for (const Body& body : *bodies)
+      out.standing_parts += static_cast<int>(std::count_if(
+          body.parts.begin(), body.parts.end(), [](const Part& p) { return p.collides; }));
+  if (cell.arms().empty())
+    out.findings.push_back({Severity::missing, "cell", "it has no arm", "add one under arms:"});
+  for (const Arm& arm : cell.arms()) out.arms.push_back(inspect_arm(cell, arm, out.findings));
+  std::stable_sort(out.findings.begin(), out.findings.end(),
+                   [](const Finding& a, const Finding& b) { return a.severity < b.severity; });
+  return out;
+}
+
+std::string Inspection::summary() const {
+  const auto count = [&](Severity severity) {
+    return std::count_if(findings.begin(), findings.end(),
+                         [&](const Finding& f) { return f.severity == severity; });
+  };
+  const std::string what = fmt::format("{}: {} arm{}, {} fixtures, {} pieces", cell.empty() ? "cell" : cell,
+                                       arms.size(), arms.size() == 1 ? "" : "s", fixtures, pieces);
+  if (findings.empty()) return what + "; nothing wrong, missing or odd found";
+  return fmt::format("{}; {} wrong, {} missing, {} odd", what, count(Severity::wrong),
+                     count(Severity::missing), count(Severity::odd));
+}
+
+std::string Inspection::report() const {
+  std::string out = summary() + "\n";
+  for (const Finding& f : findings)
+    out += fmt::format("  {:<8}{}: {}\n          {}\n", name_of(f.severity), f.subject, f.text,
+                       f.advice);
+  for (const ArmInspection& arm : arms) out += arm_report(arm);
+  return out;
+}
+
+}  // namespace er

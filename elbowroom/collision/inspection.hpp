@@ -1,0 +1,56 @@
+// What a cell description says, and everything about it that looks wrong.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "elbowroom/collision/cell_query.hpp"
+
+namespace er {
+
+enum class Severity { wrong, missing, odd };
+
+std::string_view name_of(Severity severity);
+
+/// One thing worth a look, with advice.
+struct Finding {
+  Severity severity = Severity::odd;
+  std::string subject;  ///< "teasel, joint elbow"
+  std::string text;
+  std::string advice;
+};
+
+struct StanceCheck {
+  std::string name;
+  Pose tip;                  ///< of the first tool, or of the last link when there is no tool
+  std::string limit_breach;  ///< empty when within limits
+  Nearest nearest;
+  std::string nearest_text;
+};
+
+struct ArmInspection {
+  Arm arm;
+  /// No posture takes the first tool's tip further than this from the first moving joint.
+  double reach_bound = 0.0;
+  std::vector<StanceCheck> stances;
+  int checked_self_pairs = 0;
+  std::vector<std::pair<std::string, std::string>> joined;  ///< link pairs never checked
+};
+
+struct Inspection {
+  std::string cell;
+  std::vector<ArmInspection> arms;
+  std::vector<Finding> findings;  ///< worst first
+  int fixtures = 0;
+  int pieces = 0;
+  int standing_parts = 0;
+
+  /// One line: what it is, and whether anything is wrong.
+  [[nodiscard]] std::string summary() const;
+  /// Tables: tree, joints, stances, findings.
+  [[nodiscard]] std::string report() const;
+};
+
+Inspection inspect(const Cell& cell);
+
+}  // namespace er

@@ -1,0 +1,164 @@
+#include "elbowroom/draw/plot.hpp"
+
+#include <fmt/format.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <cstdio>
+#include <cstdlib>
+#include <fstream>
+#include <sstream>
+
+#include "elbowroom/base/input_error.hpp"
+#include "elbowroom/base/units.hpp"
+#include "elbowroom/files/write_file.hpp"
+
+namespace er {
+namespace {
+
+constexpr int kRows = 1200;  // more than one sample a pixel
+
+// Colours that stay apart in print and for colour-blind readers.
+constexpr std::array kColours{"#0072b2", "#d55e00", "#009e73", "#cc79a7",
+                              "#e69f00", "#56b4e9", "#555555", "#8c564b"};
+
+double in_drawing_unit(const Joint& joint, double value) {
+  return joint.kind == JointKind::prismatic ? to_mm(value) : to_deg(value);
+}
+
+std::string text_quoted(const std::string& text) {
+  std::string out = "\"";
+  for (const char c : text) {
+    if (c == '"' || c == '\\') out += '\\';
+    out += c;
+  }
+  return out + "\"";
+}
+
+std::string data_block(const Motion& motion, const Arm& arm) {
+  std::string out = "$motion << END_OF_DATA\n";
+  JointState state;
+  for (int i = 0; i <= kRows; ++i) {
+    const double t = motion.duration() * i / kRows;
+    motion.at(t, state);
+    fmt::format_to(std::back_inserter(out), "{:.9g}", t);
+    for (const Posture* values : {&state.position, &state.velocity, &state.acceleration})
+      for (int k = 0; k < arm.dof(); ++k)
+        fmt::format_to(std::back_inserter(out), " {:.9g}", in_drawing_unit(arm.moving_joint(k), (*values)[k]));
+    out += "\n";
+  }
+  return out + "END_OF_DATA\n";
+}
+
+std::string unit_of(const Arm& arm) {
+  bool turns = false;
+  bool slides = false;
+  for (int k = 0; k < arm.dof(); ++k)
+    (arm.moving_joint(k).kind == JointKind::prismatic ? slides : turns) = true;
+  return turns && slides ? "deg or mm" : slides ? "mm" : "deg";
+}
+
+// Both sides of each limit, each in its joint's colour; limits far outside what is plotted are left
+// out so that the curves stay readable, and the share used says how far off they are.
+std::string limit_lines(const Motion& motion, const Arm& arm, int order) {
+  std::string out;
+  const Limits& limits = arm.limits();
+  double most = 0.0;
+  std::vector<std::array<double, 2>> all;
+  for (int k = 0; k < arm.dof(); ++k) {
+    const Joint& joint = arm.moving_joint(k);
+    for (const CurvePiece& piece : motion.pieces()) {
+      Quintic c = piece.joints[static_cast<std::size_t>(k)];
+      for (int i = 0; i < order; ++i) c = derivative_of(c);
+      const Extremes e = extremes_of(c, piece.duration);
+      most = std::max({most, std::abs(in_drawing_unit(joint, e.low)), std::abs(in_drawing_unit(joint, e.high))});
+    }
+    const double high = order == 0 ? limits.upper[k] : order == 1 ? limits.velocity[k] : limits.acceleration[k];
+    const double low = order == 0 ? limits.lower[k] : -high;
+    all.push_back({in_drawing_unit(joint, low), in_drawing_unit(joint, high)});
+  }
+  for (std::size_t k = 0; k < all.size(); ++k)
+    for (const double limit : all[k])
+      if (std::isfinite(limit) && std::abs(limit) <= 1.6 * most)
+        out += fmt::format(", {} with lines dashtype 2 linewidth 1 linecolor rgb '{}' notitle", limit,
+                           kColours[k % kColours.size()]);
+  return out;
+}
+
+std::string panel(const Motion& motion, const Arm& arm, int order) {
+  static constexpr std::array kNames{"position", "velocity", "acceleration"};
+  static constexpr std::array kSuffix{"", "/s", "/s²"};
+  const auto i = static_cast<std::size_t>(order);
+  std::string out = fmt::format("set ylabel \"{} ({}{})\"\n", kNames[i], unit_of(arm), kSuffix[i]);
+  out += order == 2 ? "set xlabel \"time (s)\"\nset format x\n" : "set xlabel\nset format x \"\"\n";
+  out += order == 0 ? "set key outside right top\n" : "unset key\n";
+  // Panels line up: the same margins for all, room for the key at the right.
+  out += fmt::format("set tmargin at screen {:.3f}\nset bmargin at screen {:.3f}\n",
+                     0.93 - 0.29 * order, 0.93 - 0.29 * order - 0.26);
+  out += "plot ";
+  for (int k = 0; k < arm.dof(); ++k)
+    out += fmt::format("{}$motion using 1:{} with lines linewidth 2 linecolor rgb '{}' title {}",
+                       k == 0 ? "" : ", ", 2 + order * arm.dof() + k,
+                       kColours[static_cast<std::size_t>(k) % kColours.size()],
+                       text_quoted(arm.moving_joint(k).name));
+  return out + limit_lines(motion, arm, order) + "\n";
+}
+
+void run_gnuplot(const std::string& script, const std::filesystem::path& shown) {
+  std::array<char, 32> name{"/tmp/elbowroom_plot_XXXXXX"};
+  const int file = mkstemp(name.data());
+  if (file < 0) throw InputError("no temporary file can be made", "", {shown.string(), 0, 0});
+  close(file);
+  {
+    std::ofstream out(name.data());
+    out << script;
+  }
+  const std::string log = std::string(name.data()) + ".log";
+  const int status =
+      std::system(fmt::format("gnuplot '{}' >'{}' 2>&1", name.data(), log).c_str());  // NOLINT: our own text
+  std::ifstream in(log);
+  std::ostringstream said;
+  said << in.rdbuf();
+  std::remove(name.data());
+  std::remove(log.c_str());
+  if (status == 0) return;
+  if (WIFEXITED(status) && WEXITSTATUS(status) == 127)
+    throw InputError("gnuplot is not installed, and plots need it", "install the package gnuplot-nox",
+                     {shown.string(), 0, 0});
+  throw InputError("gnuplot could not draw this plot: " + said.str(), "", {shown.string(), 0, 0});
+}
+
+}  // namespace
+
+void plot_motion(const std::filesystem::path& path, const Motion& motion, const Arm& arm,
+                 const PlotOptions& options) {
+  const std::string ending = path.extension().string();
+  if (ending != ".png" && ending != ".svg")
+    throw InputError(fmt::format("a plot is a .png or .svg file, found '{}'", ending), "",
+                     {path.string(), 0, 0});
+  write_file_through(path, [&](const std::filesystem::path& temporary) {
+    std::string script = fmt::format(
+        "set encoding utf8\nset terminal {} size {},{} {} font 'DejaVu Sans,11'\n"
+        "set output {}\n",
+        ending == ".png" ? "pngcairo" : "svg", options.width, options.height,
+        ending == ".png" ? "noenhanced" : "noenhanced dynamic", text_quoted(temporary.string()));
+    script += data_block(motion, arm);
+    script += fmt::format("set multiplot\nset lmargin at screen 0.085\nset rmargin at screen 0.855\n"
+                          "set label 1 {} at screen 0.085,0.965 font 'DejaVu Sans,13'\n"
+                          "set label 2 \"dashed: limits\" at screen 0.875,0.66 font 'DejaVu Sans,10'\n"
+                          "set grid linecolor rgb '#dddddd'\nset border linecolor rgb '#888888'\n"
+                          "set tics textcolor rgb '#222222'\nset xrange [0:{}]\n",
+                          text_quoted(options.title), motion.duration());
+    for (int order = 0; order < 3; ++order) {
+      script += panel(motion, arm, order);
+      script += "unset label\n";
+    }
+    script += "unset multiplot\nunset output\n";
+    run_gnuplot(script, path);
+  });
+}
+
+}  // namespace er

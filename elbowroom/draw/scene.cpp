@@ -1,0 +1,168 @@
+#include "elbowroom/draw/scene.hpp"
+
+#include <array>
+#include <cmath>
+#include <numbers>
+
+#include "elbowroom/base/input_error.hpp"
+#include "elbowroom/kinematics/forward.hpp"
+
+namespace er {
+namespace {
+
+constexpr int kSides = 48;  // of a full circle
+constexpr int kRings = 12;  // of a quarter circle, pole to equator
+
+class MeshBuilder {
+ public:
+  MeshBuilder(const Pose& pose, const Colour& colour) : pose_(pose) { mesh_.colour = colour; }
+
+  std::uint32_t vertex(const Vector3& point, const Vector3& normal) {
+    mesh_.vertices.push_back((pose_ * point).cast<float>());
+    mesh_.normals.push_back((pose_.rotation * normal).cast<float>());
+    return static_cast<std::uint32_t>(mesh_.vertices.size() - 1);
+  }
+  void quad(std::uint32_t a, std::uint32_t b, std::uint32_t c, std::uint32_t d) {
+    mesh_.triangles.push_back({a, b, c});
+    mesh_.triangles.push_back({a, c, d});
+  }
+  void triangle(std::uint32_t a, std::uint32_t b, std::uint32_t c) {
+    mesh_.triangles.push_back({a, b, c});
+  }
+
+  // A surface of revolution about z through rings of (radius, z), with the normal of each ring.
+  struct Ring {
+    double radius;
+    double z;
+    double normal_out;
+    double normal_up;
+  };
+  void revolve(const std::vector<Ring>& rings) {
+    std::vector<std::uint32_t> last;
+    for (const Ring& ring : rings) {
+      std::vector<std::uint32_t> now;
+      for (int i = 0; i < kSides; ++i) {
+        const double angle = 2.0 * std::numbers::pi * i / kSides;
+        const Vector3 out(std::cos(angle), std::sin(angle), 0.0);
+        now.push_back(vertex(ring.radius * out + ring.z * Vector3::UnitZ(),
+                             ring.normal_out * out + ring.normal_up * Vector3::UnitZ()));
+      }
+      for (std::size_t i = 0; !last.empty() && i < now.size(); ++i) {
+        const std::size_t next = (i + 1) % now.size();
+        quad(last[i], last[next], now[next], now[i]);
+      }
+      last = std::move(now);
+    }
+  }
+  void disc(double radius, double z, double up) {
+    const std::uint32_t middle = vertex({0, 0, z}, {0, 0, up});
+    std::vector<std::uint32_t> rim;
+    for (int i = 0; i < kSides; ++i) {
+      const double angle = 2.0 * std::numbers::pi * i / kSides;
+      rim.push_back(vertex({radius * std::cos(angle), radius * std::sin(angle), z}, {0, 0, up}));
+    }
+    for (std::size_t i = 0; i < rim.size(); ++i) triangle(middle, rim[i], rim[(i + 1) % rim.size()]);
+  }
+
+  SceneMesh take() { return std::move(mesh_); }
+
+ private:
+  Pose pose_;
+  SceneMesh mesh_;
+};
+
+void build(MeshBuilder& mesh, const Box& box) {
+  for (Eigen::Index axis = 0; axis < 3; ++axis) {
+    for (const double side : {-1.0, 1.0}) {
+      Vector3 centre = Vector3::Zero();
+      centre[axis] = side * 0.5 * box.size[axis];
+      const Vector3 normal = side * Vector3::Unit(axis);
+      const Vector3 u = 0.5 * box.size[(axis + 1) % 3] * Vector3::Unit((axis + 1) % 3);
+      const Vector3 v = 0.5 * box.size[(axis + 2) % 3] * Vector3::Unit((axis + 2) % 3);
+      mesh.quad(mesh.vertex(centre - u - v, normal), mesh.vertex(centre + u - v, normal),
+                mesh.vertex(centre + u + v, normal), mesh.vertex(centre - u + v, normal));
+    }
+  }
+}
+
+void build(MeshBuilder& mesh, const Cylinder& cylinder) {
+  const double half = 0.5 * cylinder.length;
+  mesh.revolve({{cylinder.radius, -half, 1.0, 0.0}, {cylinder.radius, half, 1.0, 0.0}});
+  mesh.disc(cylinder.radius, -half, -1.0);
+  mesh.disc(cylinder.radius, half, 1.0);
+}
+
+// A sphere is a capsule without a middle.
+void build_rounded(MeshBuilder& mesh, double radius, double half) {
+  std::vector<MeshBuilder::Ring> rings;
+  for (const double side : {-1.0, 1.0}) {
+    for (int i = 0; i <= kRings; ++i) {
+      const int step = side < 0.0 ? i : kRings - i;
+      const double angle = 0.5 * std::numbers::pi * step / kRings;  // 0 at the pole
+      const double out = std::sin(angle);
+      const double up = side * std::cos(angle);
+      rings.push_back({radius * out, side * half + radius * up, out, up});
+    }
+  }
+  mesh.revolve(rings);
+}
+
+void build(MeshBuilder& mesh, const Sphere& sphere) { build_rounded(mesh, sphere.radius, 0.0); }
+void build(MeshBuilder& mesh, const Capsule& capsule) {
+  build_rounded(mesh, capsule.radius, 0.5 * capsule.length);
+}
+
+}  // namespace
+
+SceneMesh tessellate(const Shape& shape, const Pose& pose, const Colour& colour) {
+  MeshBuilder mesh(pose, colour);
+  std::visit([&](const auto& one) { build(mesh, one); }, shape);
+  return mesh.take();
+}
+
+Scene::Scene(const Cell& cell, const std::vector<Posture>& postures) {
+  if (postures.size() != cell.arms().size())
+    throw InputError("a scene needs one posture per arm of the cell");
+  for (const Body& body : cell.fixtures()) add(body.parts, body.at);
+  for (const Body& body : cell.pieces()) add(body.parts, body.at);
+  for (std::size_t a = 0; a < postures.size(); ++a) {
+    const auto poses = link_poses(cell.arms()[a], postures[a]);
+    for (std::size_t l = 0; l < poses.size(); ++l) add(cell.arms()[a].links()[l].parts, poses[l]);
+  }
+}
+
+void Scene::add(const std::vector<Part>& parts, const Pose& at) {
+  for (const Part& part : parts)
+    if (part.looks) add(tessellate(part.shape, at * part.at, part.colour));
+}
+
+void Scene::add(SceneMesh mesh) {
+  for (const Eigen::Vector3f& v : mesh.vertices) {
+    low_ = low_.cwiseMin(v.cast<double>());
+    high_ = high_.cwiseMax(v.cast<double>());
+  }
+  meshes_.push_back(std::move(mesh));
+}
+
+void Scene::add_ball(const Vector3& centre, double radius, const Colour& colour) {
+  add(tessellate(Sphere{radius}, Pose::at(centre), colour));
+}
+
+void Scene::add_path(const std::vector<Vector3>& points, const Colour& colour, double radius) {
+  if (points.empty()) return;
+  Vector3 last = points.front();
+  for (std::size_t i = 1; i < points.size(); ++i) {
+    const Vector3 way = points[i] - last;
+    const double length = way.norm();
+    // Short hops are joined up so that a slow stretch does not cost thousands of triangles.
+    if (length < radius && i + 1 < points.size()) continue;
+    if (length > 1e-9)
+      add(tessellate(Capsule{radius, length},
+                     Pose{rotation_with_z(way / length), 0.5 * (points[i] + last)}, colour));
+    last = points[i];
+  }
+  add_ball(points.front(), 2.2 * radius, colour);
+  add_ball(points.back(), 2.2 * radius, colour);
+}
+
+}  // namespace er

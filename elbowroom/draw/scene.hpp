@@ -1,0 +1,44 @@
+// What a picture shows: triangles with colours.
+#pragma once
+
+#include <cstdint>
+#include <vector>
+
+#include "elbowroom/model/cell.hpp"
+
+namespace er {
+
+/// Triangles of one colour, in the world. Vertices carry normals: shared ones look smooth.
+struct SceneMesh {
+  std::vector<Eigen::Vector3f> vertices;
+  std::vector<Eigen::Vector3f> normals;
+  std::vector<std::array<std::uint32_t, 3>> triangles;
+  Colour colour;
+};
+
+/// Triangles of a shape at a pose, to within 0.2 mm for round ones of arm size.
+SceneMesh tessellate(const Shape& shape, const Pose& pose, const Colour& colour);
+
+class Scene {
+ public:
+  /// Everything in the cell that is there for looks, each arm at its posture. `postures` has one
+  /// entry per arm of the cell.
+  Scene(const Cell& cell, const std::vector<Posture>& postures);
+
+  /// A line through points, as a tube with a ball at each end.
+  void add_path(const std::vector<Vector3>& points, const Colour& colour, double radius = 0.004);
+  void add_ball(const Vector3& centre, double radius, const Colour& colour);
+
+  [[nodiscard]] const std::vector<SceneMesh>& meshes() const { return meshes_; }
+  [[nodiscard]] const Vector3& low() const { return low_; }
+  [[nodiscard]] const Vector3& high() const { return high_; }
+
+ private:
+  void add(const std::vector<Part>& parts, const Pose& at);
+  void add(SceneMesh mesh);
+  std::vector<SceneMesh> meshes_;
+  Vector3 low_ = Vector3::Constant(1e30);
+  Vector3 high_ = Vector3::Constant(-1e30);
+};
+
+}  // namespace er

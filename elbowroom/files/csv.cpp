@@ -1,0 +1,88 @@
+#include "elbowroom/files/csv.hpp"
+
+#include <fmt/format.h>
+
+#include <cmath>
+
+#include "elbowroom/base/input_error.hpp"
+
+namespace er {
+namespace {
+
+// Shortest text that reads back as the same double.
+void add(std::string& out, double value) { fmt::format_to(std::back_inserter(out), ",{}", value); }
+
+// A text cell, in quotes when it holds a comma, a quote or a new line.
+std::string cell(const std::string& text) {
+  if (text.find_first_of(",\"\n") == std::string::npos) return text;
+  std::string quoted = "\"";
+  for (const char c : text) {
+    if (c == '"') quoted += '"';
+    quoted += c;
+  }
+  return quoted + "\"";
+}
+
+std::string number_or_empty(double value) { return std::isfinite(value) ? fmt::format("{}", value) : ""; }
+
+}  // namespace
+
+std::string motion_csv(const Motion& motion, const Arm& arm, double rate) {
+  if (!(rate > 0.0) || !std::isfinite(rate) || motion.duration() * rate > 1e8)
+    throw InputError(fmt::format("a rate of {} rows per second gives no sensible table", rate));
+  std::string out = "t";
+  for (const char* what : {"q", "qd", "qdd"})
+    for (int k = 0; k < arm.dof(); ++k) out += "," + arm.moving_joint(k).name + "_" + what;
+  out += "\n";
+  JointState state;
+  const auto row = [&](double t) {
+    motion.at(t, state);
+    fmt::format_to(std::back_inserter(out), "{}", t);
+    for (const Posture* values : {&state.position, &state.velocity, &state.acceleration})
+      for (const double value : *values) add(out, value);
+    out += "\n";
+  };
+  const auto ticks = static_cast<long>(std::floor(motion.duration() * rate + 1e-9));
+  for (long i = 0; i <= ticks; ++i) row(static_cast<double>(i) / rate);
+  if (static_cast<double>(ticks) / rate < motion.duration() - 1e-9) row(motion.duration());
+  return out;
+}
+
+std::string route_csv(const Route& route, const Arm& arm) {
+  std::string out = "waypoint";
+  for (int k = 0; k < arm.dof(); ++k) out += "," + arm.moving_joint(k).name;
+  out += "\n";
+  for (std::size_t i = 0; i < route.waypoints.size(); ++i) {
+    out += std::to_string(i);
+    for (const double value : route.waypoints[i]) add(out, value);
+    out += "\n";
+  }
+  return out;
+}
+
+std::string rehearsal_csv(const Rehearsal& rehearsal) {
+  std::string out =
+      "step,name,duration_s,range_use,velocity_use,acceleration_use,clearance_m,clearance_asked_m,"
+      "nearest,verdict\n";
+  for (std::size_t i = 0; i < rehearsal.steps.size(); ++i) {
+    const RehearsedStep& s = rehearsal.steps[i];
+    out += fmt::format("{},{},{},{},{},{},{},{},{},{}\n", i + 1, cell(s.name), s.duration,
+                       s.range.share, s.velocity.share, s.acceleration.share,
+                       number_or_empty(s.clearance), s.asked_clearance, cell(s.nearest),
+                       s.fault.empty() ? "yes" : cell("no: " + s.fault));
+  }
+  return out;
+}
+
+std::string survey_csv(const Survey& survey) {
+  std::string out = "target,x_m,y_m,z_m,postures,clearance_m,nearest,route_rad,verdict,reason\n";
+  for (const SurveyedTarget& t : survey.targets)
+    out += fmt::format("{},{},{},{},{},{},{},{},{},{}\n", cell(t.name), t.pose.position.x(),
+                       t.pose.position.y(), t.pose.position.z(), t.postures,
+                       t.postures > 0 ? number_or_empty(t.clearance) : "", cell(t.nearest),
+                       t.has_route ? fmt::format("{}", t.route_length) : "",
+                       t.ok(survey.routes) ? "yes" : "no", cell(t.reason));
+  return out;
+}
+
+}  // namespace er

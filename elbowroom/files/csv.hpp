@@ -1,0 +1,24 @@
+// Tables of numbers as CSV: paths, motions, surveys.
+#pragma once
+
+#include <string>
+
+#include "elbowroom/pace/motion.hpp"
+#include "elbowroom/rehearse/rehearse.hpp"
+#include "elbowroom/route/route.hpp"
+#include "elbowroom/survey/survey.hpp"
+
+namespace er {
+
+/// One row per tick: t in seconds, then q, qd, qdd of every joint in SI, under headings such as
+/// "waist_q", "waist_qd", "waist_qdd". Numbers round-trip exactly. The last row is at the very end.
+std::string motion_csv(const Motion& motion, const Arm& arm, double rate = 1000.0);
+
+/// One row per waypoint, one column per joint.
+std::string route_csv(const Route& route, const Arm& arm);
+
+/// The tables of a rehearsal and a survey.
+std::string rehearsal_csv(const Rehearsal& rehearsal);
+std::string survey_csv(const Survey& survey);
+
+}  // namespace er

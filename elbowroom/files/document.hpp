@@ -1,0 +1,64 @@
+// A YAML document as a tree in which every value knows its place. Stricter than YAML itself:
+// one document to a file, no key twice, no aliases, no tags.
+#pragma once
+
+#include <filesystem>
+#include <string>
+#include <string_view>
+#include <utility>
+#include <vector>
+
+#include "elbowroom/base/input_error.hpp"
+#include "elbowroom/base/pose.hpp"
+#include "elbowroom/base/units.hpp"
+
+namespace er {
+
+/// One value of a document.
+struct Node {
+  enum class Kind { nothing, scalar, list, map };
+  struct Entry;
+
+  Kind kind = Kind::nothing;
+  Place place;
+  std::string text;            ///< of a scalar
+  std::vector<Node> items;     ///< of a list
+  std::vector<Entry> entries;  ///< of a map, in file order
+
+  /// Null when there is no such key.
+  [[nodiscard]] const Node* find(std::string_view key) const;
+  /// An error at this value's place.
+  [[nodiscard]] InputError error(std::string message, std::string advice = {}) const;
+};
+
+struct Node::Entry {
+  std::string key;
+  Place key_place;
+  Node value;
+};
+
+/// Parses text. `file` is only for messages. Throws InputError with line and column.
+Node parse_document(const std::string& text, const std::string& file);
+
+/// Reads and parses a file. Throws InputError when it cannot be read.
+Node read_document(const std::filesystem::path& path);
+
+/// The place of a description key such as "links[2].joint.range", or of the nearest value above it.
+Place place_of(const Node& root, std::string_view subject);
+
+/// Checks that `map` is a map with no other keys than `known`; `what` names it in messages.
+void expect_keys(const Node& map, std::string_view what, const std::vector<std::string>& known);
+
+/// The value under a key that must be there.
+const Node& need(const Node& map, std::string_view what, std::string_view key);
+
+const std::vector<Node>& as_list(const Node& node, std::string_view what);
+std::string as_text(const Node& node, std::string_view what);
+double as_quantity(const Node& node, Dimension dimension);
+/// Three quantities.
+Vector3 as_vector(const Node& node, Dimension dimension, std::string_view what);
+
+/// Checks the first line of every file of ours, "elbowroom: cell/1".
+void expect_kind(const Node& root, std::string_view kind);
+
+}  // namespace er

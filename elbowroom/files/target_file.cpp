@@ -1,0 +1,130 @@
+#include "elbowroom/files/target_file.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "elbowroom/files/reading.hpp"
+
+namespace er {
+namespace {
+
+// Runs `look_up`, giving an error about a name the place where the name stands.
+template <class LookUp>
+decltype(auto) at_place(const Node& node, LookUp look_up) {
+  try {
+    return look_up();
+  } catch (const InputError& error) {
+    throw error.at(node.place);
+  }
+}
+
+const Arm& arm_of(const Node& root, const Cell& cell) {
+  const Node* name = root.find("arm");
+  const std::string text = name != nullptr ? as_text(*name, "an arm name") : std::string{};
+  return at_place(name != nullptr ? *name : root,
+                  [&]() -> const Arm& { return cell.arm(text); });
+}
+
+std::vector<std::string> with_defaults(std::vector<std::string> keys) {
+  keys.insert(keys.end(), kTargetDefaultKeys.begin(), kTargetDefaultKeys.end());
+  return keys;
+}
+
+double read_clearance(const Node& node) {
+  const double clearance = as_quantity(node, dimension::length);
+  if (clearance < 0.0) throw node.error("a clearance must be zero or more");
+  return clearance;
+}
+
+// "50 %" of the velocity limits.
+double read_speed(const Node& node) {
+  std::string text = as_text(node, "a speed such as 50 %");
+  const auto percent = text.find('%');
+  double share = 0.0;
+  if (percent != std::string::npos && percent + 1 == text.size())
+    share = at_place(node, [&] { return parse_quantity(text.substr(0, percent), dimension::number); }) / 100.0;
+  if (!(share > 0.0) || share > 1.0)
+    throw node.error(fmt::format("expected a speed above 0 % and at most 100 %, found '{}'", text),
+                     "write it like 50 %, of the velocity limits");
+  return share;
+}
+
+Step read_step(const Node& node, const Arm& arm, const std::vector<Target>& targets) {
+  expect_keys(node, "a step", {"name", "go", "line", "clearance", "speed"});
+  const Node* go = node.find("go");
+  const Node* line = node.find("line");
+  if ((go == nullptr) == (line == nullptr))
+    throw node.error("a step is either a free move (go) or a straight tool move (line)",
+                     "write go: {stance: home}, go: {target: NAME} or line: {target: NAME}");
+  Step step;
+  const Node& move = go != nullptr ? *go : *line;
+  expect_keys(move, go != nullptr ? "a free move" : "a straight move",
+              go != nullptr ? std::vector<std::string>{"stance", "target"} : std::vector<std::string>{"target"});
+  if (move.entries.size() != 1) throw move.error("a move has one end", "name one target or stance");
+  const Node::Entry& end = move.entries.front();
+  const std::string name = as_text(end.value, "a name");
+  if (end.key == "stance") {
+    at_place(end.value, [&] { return arm.stance(name); });
+    step.kind = StepKind::go_to_stance;
+    step.stance = name;
+  } else {
+    std::vector<std::string> known;
+    for (const Target& target : targets) known.push_back(target.name());
+    const auto found = std::find(known.begin(), known.end(), name);
+    if (found == known.end()) throw unknown_name("target", name, known, end.value.place);
+    step.kind = go != nullptr ? StepKind::go_to_target : StepKind::line_to;
+    step.target = targets[static_cast<std::size_t>(found - known.begin())];
+  }
+  step.name = fmt::format("{} {}", go != nullptr ? "go to" : "line to", name);
+  if (const Node* own = node.find("name")) step.name = as_text(*own, "a step name");
+  if (const Node* clearance = node.find("clearance")) step.clearance = read_clearance(*clearance);
+  if (const Node* speed = node.find("speed")) step.speed = read_speed(*speed);
+  return step;
+}
+
+}  // namespace
+
+std::vector<Target> load_targets(const std::filesystem::path& path, const Cell& cell) {
+  const Node root = read_document(path);
+  expect_kind(root, "targets");
+  expect_keys(root, "a target file", with_defaults({"elbowroom", "name", "arm", "targets"}));
+  const Arm& arm = arm_of(root, cell);
+  return read_targets(need(root, "a target file", "targets"), cell, arm,
+                      read_target_defaults(root, cell, arm));
+}
+
+Routine load_routine(const std::filesystem::path& path, const Cell& cell) {
+  const Node root = read_document(path);
+  expect_kind(root, "routine");
+  expect_keys(root, "a routine file",
+              with_defaults({"elbowroom", "name", "arm", "start", "clearance", "speed", "profile",
+                             "seed", "targets", "steps"}));
+  const Arm& arm = arm_of(root, cell);
+  Routine routine;
+  routine.arm = arm.name();
+  if (const Node* name = root.find("name")) routine.name = as_text(*name, "a name");
+  if (const Node* start = root.find("start")) {
+    routine.start = as_text(*start, "a stance name");
+    at_place(*start, [&] { return arm.stance(routine.start); });
+  }
+  if (const Node* clearance = root.find("clearance")) routine.clearance = read_clearance(*clearance);
+  if (const Node* speed = root.find("speed")) routine.speed = read_speed(*speed);
+  if (const Node* profile = root.find("profile"))
+    routine.profile = at_place(*profile, [&] { return profile_named(as_text(*profile, "a profile")); });
+  if (const Node* seed = root.find("seed")) {
+    const double value = as_quantity(*seed, dimension::number);
+    if (!(value >= 0.0) || value != static_cast<double>(static_cast<std::uint64_t>(value)))
+      throw seed->error("a seed is a whole number, zero or above");
+    routine.seed = static_cast<std::uint64_t>(value);
+  }
+  std::vector<Target> targets;
+  if (const Node* list = root.find("targets"))
+    targets = read_targets(*list, cell, arm, read_target_defaults(root, cell, arm));
+  for (const Node& item : as_list(need(root, "a routine file", "steps"), "steps"))
+    routine.steps.push_back(read_step(item, arm, targets));
+  if (routine.steps.empty()) throw root.find("steps")->error("a routine needs at least one step");
+  return routine;
+}
+
+}  // namespace er

@@ -1,0 +1,22 @@
+// Target files (lists of named targets) and routine files (lists of steps), both YAML.
+// The formats are in docs/target-and-routine-files.md.
+#pragma once
+
+#include <filesystem>
+#include <string>
+#include <vector>
+
+#include "elbowroom/kinematics/target.hpp"
+#include "elbowroom/model/cell.hpp"
+#include "elbowroom/routine/routine.hpp"
+
+namespace er {
+
+/// Reads a target file against a cell and the arm that its key `arm` names (the only arm when it
+/// does not). Throws InputError with file, line and column.
+std::vector<Target> load_targets(const std::filesystem::path& path, const Cell& cell);
+
+/// Reads a routine file against a cell. Throws InputError with file, line and column.
+Routine load_routine(const std::filesystem::path& path, const Cell& cell);
+
+}  // namespace er

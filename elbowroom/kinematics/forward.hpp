@@ -1,0 +1,30 @@
+// Forward kinematics and the geometric Jacobian.
+#pragma once
+
+#include <span>
+#include <vector>
+
+#include "elbowroom/model/arm.hpp"
+
+namespace er {
+
+/// Writes the world pose of every link, in link order. `out` holds arm.links().size() poses.
+/// Allocates nothing.
+void link_poses(const Arm& arm, const PostureRef& posture, std::span<Pose> out);
+
+/// The same, returned.
+std::vector<Pose> link_poses(const Arm& arm, const PostureRef& posture);
+
+/// The world pose of a tool's tip. Walks only the links that carry it. Allocates nothing.
+Pose tool_pose(const Arm& arm, const Tool& tool, const PostureRef& posture);
+
+/// Rows 0-2: velocity of the tip point; rows 3-5: angular velocity; both in world axes, per unit
+/// of joint velocity. One column per moving joint; zero for joints that do not carry the tool.
+using Jacobian = Eigen::Matrix<double, 6, Eigen::Dynamic, Eigen::ColMajor, 6, kMaxJoints>;
+
+/// The geometric Jacobian at the tool's tip, and its pose, in one walk up the chain (each column is
+/// axis x (tip - joint) over axis; e.g. Siciliano et al., "Robotics", 2009, section 3.1).
+/// Allocates nothing.
+Pose tool_jacobian(const Arm& arm, const Tool& tool, const PostureRef& posture, Jacobian& out);
+
+}  // namespace er

@@ -1,0 +1,233 @@
+#include "elbowroom/model/arm.hpp"
+
+#include <fmt/format.h>
+
+#include <cmath>
+#include <set>
+
+#include "elbowroom/base/input_error.hpp"
+
+namespace er {
+namespace {
+
+void check_name(const std::string& name, const std::string& subject, std::set<std::string>& taken) {
+  if (name.empty()) throw InputError::about(subject, "a name is missing");
+  if (name.find_first_of("., \t\n") != std::string::npos)
+    throw InputError::about(subject, fmt::format("'{}' is no good as a name", name),
+                            "names have no spaces, dots or commas");
+  if (!taken.insert(name).second)
+    throw InputError::about(subject, fmt::format("the name '{}' is used twice", name),
+                            "give each its own name");
+}
+
+void check_limits(const Joint& joint, const std::string& subject) {
+  const JointLimits& limits = joint.limits;
+  if (std::isnan(limits.lower) || std::isnan(limits.upper))
+    throw InputError::about(subject + ".range", "a limit is not a number");
+  if (limits.lower > limits.upper)
+    throw InputError::about(
+        subject + ".range",
+        fmt::format("the range of joint '{}' is the wrong way round: lower {} is above upper {}",
+                    joint.name, text_value(joint, limits.lower), text_value(joint, limits.upper)),
+        "write the lower limit first");
+  const auto positive = [&](double value, const char* what) {
+    if (!(value > 0.0))
+      throw InputError::about(
+          subject + "." + what,
+          fmt::format("the {} limit of joint '{}' must be above zero", what, joint.name));
+  };
+  positive(limits.velocity, "velocity");
+  positive(limits.acceleration, "acceleration");
+  positive(limits.jerk, "jerk");
+}
+
+void finish_joint(Joint& joint, const std::string& subject) {
+  if (joint.kind == JointKind::fixed) return;
+  const double length = joint.axis.norm();
+  if (!std::isfinite(length) || length < 1e-9)
+    throw InputError::about(subject + ".axis",
+                            fmt::format("the axis of joint '{}' has no direction", joint.name),
+                            "give a direction such as [0, 0, 1]");
+  joint.axis /= length;
+  check_limits(joint, subject);
+}
+
+void finish_links(ArmDescription& arm, std::vector<int>& moving) {
+  if (arm.links.empty()) throw InputError::about("links", "an arm needs at least one link");
+  std::set<std::string> link_names;
+  std::set<std::string> joint_names;
+  for (std::size_t i = 0; i < arm.links.size(); ++i) {
+    Link& link = arm.links[i];
+    const std::string subject = fmt::format("links[{}]", i);
+    check_name(link.name, subject + ".name", link_names);
+    for (std::size_t p = 0; p < link.parts.size(); ++p)
+      check_shape(link.parts[p].shape, fmt::format("{}.parts[{}]", subject, p));
+    if (i == 0) {
+      if (link.joint.kind != JointKind::fixed)
+        throw InputError::about(subject + ".joint", "the first link is the base and cannot move",
+                                "give it no joint; the mount says where it stands");
+      continue;
+    }
+    link.parent_index = static_cast<int>(i) - 1;
+    if (!link.parent.empty()) {
+      std::vector<std::string> known;
+      link.parent_index = -1;
+      for (std::size_t k = 0; k < i; ++k) {
+        known.push_back(arm.links[k].name);
+        if (arm.links[k].name == link.parent) link.parent_index = static_cast<int>(k);
+      }
+      if (link.parent_index < 0) {
+        const InputError error = unknown_name("parent link (it must come earlier)", link.parent, known);
+        throw InputError::about(subject + ".parent", error.message(), error.advice());
+      }
+    }
+    const Link& parent = arm.links[static_cast<std::size_t>(link.parent_index)];
+    link.parent = parent.name;
+    if (link.joint.name.empty()) link.joint.name = parent.name + "_to_" + link.name;
+    check_name(link.joint.name, subject + ".joint.name", joint_names);
+    finish_joint(link.joint, subject + ".joint");
+    if (link.joint.kind != JointKind::fixed) {
+      link.posture_index = static_cast<int>(moving.size());
+      moving.push_back(static_cast<int>(i));
+    }
+  }
+  if (moving.size() > static_cast<std::size_t>(kMaxJoints))
+    throw InputError::about("links", fmt::format("{} moving joints; one arm may have at most {}",
+                                                 moving.size(), kMaxJoints));
+}
+
+void finish_tools(ArmDescription& arm) {
+  std::set<std::string> names;
+  for (std::size_t i = 0; i < arm.tools.size(); ++i) {
+    Tool& tool = arm.tools[i];
+    const std::string subject = fmt::format("tools[{}]", i);
+    check_name(tool.name, subject + ".name", names);
+    if (tool.link.empty()) tool.link = arm.links.back().name;
+    std::vector<std::string> known;
+    for (std::size_t k = 0; k < arm.links.size(); ++k) {
+      known.push_back(arm.links[k].name);
+      if (arm.links[k].name == tool.link) tool.link_index = static_cast<int>(k);
+    }
+    if (tool.link_index < 0) {
+      const InputError error = unknown_name("link", tool.link, known);
+      throw InputError::about(subject + ".link", error.message(), error.advice());
+    }
+  }
+}
+
+Limits collect_limits(const ArmDescription& arm, const std::vector<int>& moving) {
+  const auto count = static_cast<Eigen::Index>(moving.size());
+  Limits all{Posture(count), Posture(count), Posture(count), Posture(count), Posture(count)};
+  for (Eigen::Index k = 0; k < count; ++k) {
+    const JointLimits& one =
+        arm.links[static_cast<std::size_t>(moving[static_cast<std::size_t>(k)])].joint.limits;
+    all.lower[k] = one.lower;
+    all.upper[k] = one.upper;
+    all.velocity[k] = one.velocity;
+    all.acceleration[k] = one.acceleration;
+    all.jerk[k] = one.jerk;
+  }
+  return all;
+}
+
+template <class Named>
+const Named& find_named(const std::vector<Named>& all, std::string_view kind, std::string_view name,
+                        const std::string& arm) {
+  std::vector<std::string> known;
+  for (const Named& one : all) {
+    if (one.name == name) return one;
+    known.push_back(one.name);
+  }
+  throw unknown_name(fmt::format("{} of arm '{}'", kind, arm), name, known);
+}
+
+}  // namespace
+
+Arm Arm::build(ArmDescription description) {
+  auto arm = std::make_shared<ArmDescription>(std::move(description));
+  auto derived = std::make_shared<Derived>();
+  std::set<std::string> no_names;
+  check_name(arm->name, "name", no_names);
+  finish_links(*arm, derived->moving_links);
+  finish_tools(*arm);
+  derived->limits = collect_limits(*arm, derived->moving_links);
+  Arm built(arm, derived);
+  std::set<std::string> stance_names;
+  for (std::size_t i = 0; i < arm->stances.size(); ++i) {
+    const std::string subject = fmt::format("stances[{}]", i);
+    check_name(arm->stances[i].name, subject + ".name", stance_names);
+    try {
+      built.check_posture(arm->stances[i].posture, "stance '" + arm->stances[i].name + "'");
+    } catch (const InputError& error) {
+      throw InputError::about(subject, error.message(), error.advice());
+    }
+  }
+  return built;
+}
+
+const Joint& Arm::moving_joint(int index) const {
+  return data_->links[static_cast<std::size_t>(moving_link(index))].joint;
+}
+
+int Arm::moving_link(int index) const {
+  return derived_->moving_links[static_cast<std::size_t>(index)];
+}
+
+int Arm::link_index(std::string_view name) const {
+  return static_cast<int>(&find_named(data_->links, "link", name, data_->name) -
+                          data_->links.data());
+}
+
+const Tool& Arm::tool(std::string_view name) const {
+  if (name.empty()) {
+    if (data_->tools.empty())
+      throw InputError(fmt::format("arm '{}' has no tool, so there is nothing to place", data_->name),
+                       "add one under tools: in the arm's description");
+    return data_->tools.front();
+  }
+  return find_named(data_->tools, "tool", name, data_->name);
+}
+
+const Posture& Arm::stance(std::string_view name) const {
+  return find_named(data_->stances, "stance", name, data_->name).posture;
+}
+
+const Posture* Arm::find_stance(std::string_view name) const {
+  for (const Stance& stance : data_->stances)
+    if (stance.name == name) return &stance.posture;
+  return nullptr;
+}
+
+std::string Arm::limit_breach(const PostureRef& posture) const {
+  constexpr double kSlack = 1e-9;
+  for (int k = 0; k < dof(); ++k) {
+    const Joint& joint = moving_joint(k);
+    if (posture[k] < joint.limits.lower - kSlack)
+      return fmt::format("joint {} would be at {}, limit {}", joint.name,
+                         text_value(joint, posture[k]), text_value(joint, joint.limits.lower));
+    if (posture[k] > joint.limits.upper + kSlack)
+      return fmt::format("joint {} would be at {}, limit {}", joint.name,
+                         text_value(joint, posture[k]), text_value(joint, joint.limits.upper));
+  }
+  return {};
+}
+
+void Arm::check_posture(const PostureRef& posture, std::string_view what) const {
+  if (posture.size() != dof())
+    throw InputError(fmt::format("{} has {} value{}, arm '{}' has {} moving joints", what,
+                                 posture.size(), posture.size() == 1 ? "" : "s", name(), dof()),
+                     "give one value per moving joint, in chain order");
+  if (!posture.allFinite()) throw InputError(fmt::format("{} has a value that is not finite", what));
+}
+
+Arm Arm::mounted_at(const Pose& mount) const {
+  auto changed = std::make_shared<ArmDescription>(*data_);
+  changed->mount = mount;
+  return {changed, derived_};
+}
+
+std::string text_value(const Joint& joint, double value) {
+  return joint.kind == JointKind::prismatic ? text_length(value) : text_angle(value);
+}
+
+}  // namespace er

@@ -1,0 +1,124 @@
+#include "elbowroom/model/cell.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <set>
+
+#include "elbowroom/base/input_error.hpp"
+
+namespace er {
+namespace {
+
+void claim(std::set<std::string>& taken, const std::string& name, const std::string& subject) {
+  if (name.empty()) throw InputError::about(subject, "a name is missing");
+  if (!taken.insert(name).second)
+    throw InputError::about(subject, fmt::format("the name '{}' is used twice", name),
+                            "arms, fixtures, pieces and frames each need their own name");
+}
+
+void check_bodies(const std::vector<Body>& bodies, const char* key, std::set<std::string>& taken) {
+  for (std::size_t i = 0; i < bodies.size(); ++i) {
+    const std::string subject = fmt::format("{}[{}]", key, i);
+    claim(taken, bodies[i].name, subject + ".name");
+    for (std::size_t p = 0; p < bodies[i].parts.size(); ++p)
+      check_shape(bodies[i].parts[p].shape, fmt::format("{}.parts[{}]", subject, p));
+  }
+}
+
+std::vector<std::string> names_that_can_touch(const CellDescription& cell) {
+  std::vector<std::string> names;
+  for (const Arm& arm : cell.arms)
+    for (int k = 0; k < static_cast<int>(arm.links().size()); ++k)
+      names.push_back(link_name(arm, k));
+  for (const Body& body : cell.fixtures) names.push_back(body.name);
+  for (const Body& body : cell.pieces) names.push_back(body.name);
+  return names;
+}
+
+}  // namespace
+
+Cell Cell::build(CellDescription description) {
+  std::set<std::string> taken{"world"};
+  for (std::size_t i = 0; i < description.arms.size(); ++i)
+    claim(taken, description.arms[i].name(), fmt::format("arms[{}].name", i));
+  check_bodies(description.fixtures, "fixtures", taken);
+  check_bodies(description.pieces, "pieces", taken);
+  for (std::size_t i = 0; i < description.frames.size(); ++i)
+    claim(taken, description.frames[i].name, fmt::format("frames[{}].name", i));
+  const auto known = names_that_can_touch(description);
+  for (std::size_t i = 0; i < description.contacts.size(); ++i) {
+    const auto& [first, second] = description.contacts[i];
+    int side = 0;
+    for (const std::string& name : {first, second}) {
+      if (std::find(known.begin(), known.end(), name) == known.end()) {
+        const InputError error = unknown_name("link, fixture or piece", name, known);
+        throw InputError::about(fmt::format("contacts[{}][{}]", i, side), error.message(),
+                                error.advice());
+      }
+      ++side;
+    }
+  }
+  return Cell(std::make_shared<const CellDescription>(std::move(description)));
+}
+
+const Arm& Cell::arm(std::string_view name) const {
+  if (name.empty() && data_->arms.size() == 1) return data_->arms.front();
+  std::vector<std::string> known;
+  for (const Arm& arm : data_->arms) {
+    if (arm.name() == name) return arm;
+    known.push_back(arm.name());
+  }
+  if (name.empty() && !known.empty())
+    throw InputError(fmt::format("the cell has {} arms, so the arm must be named", known.size()),
+                     fmt::format("known: {}", fmt::join(known, ", ")));
+  throw unknown_name("arm", name, known);
+}
+
+const Posture& Cell::stance(std::string_view name) const {
+  const auto dot = name.find('.');
+  if (dot == std::string_view::npos) return arm({}).stance(name);
+  return arm(name.substr(0, dot)).stance(name.substr(dot + 1));
+}
+
+Pose Cell::frame(std::string_view name) const {
+  if (name.empty() || name == "world") return {};
+  std::vector<std::string> known{"world"};
+  for (const Frame& frame : data_->frames) {
+    if (frame.name == name) return frame.at;
+    known.push_back(frame.name);
+  }
+  throw unknown_name("frame", name, known);
+}
+
+bool Cell::contact_is_meant(std::string_view first, std::string_view second) const {
+  return std::any_of(data_->contacts.begin(), data_->contacts.end(), [&](const MeantContact& c) {
+    return (c.first == first && c.second == second) || (c.first == second && c.second == first);
+  });
+}
+
+Cell Cell::with_body_at(std::string_view name, const Pose& at) const {
+  CellDescription changed = *data_;
+  std::vector<std::string> known;
+  for (std::vector<Body>* bodies : {&changed.fixtures, &changed.pieces}) {
+    for (Body& body : *bodies) {
+      known.push_back(body.name);
+      if (body.name != name) continue;
+      body.at = at;
+      return Cell(std::make_shared<const CellDescription>(std::move(changed)));
+    }
+  }
+  throw unknown_name("fixture or piece", name, known);
+}
+
+Cell Cell::with_arm(const Arm& arm) const {
+  CellDescription changed = *data_;
+  changed.arms[static_cast<std::size_t>(&this->arm(arm.name()) - data_->arms.data())] = arm;
+  return Cell(std::make_shared<const CellDescription>(std::move(changed)));
+}
+
+std::string link_name(const Arm& arm, int link) {
+  return arm.name() + "." + arm.links()[static_cast<std::size_t>(link)].name;
+}
+
+}  // namespace er

@@ -1,0 +1,66 @@
+// The solid shapes that links, fixtures and pieces are made of.
+#pragma once
+
+#include <string>
+#include <string_view>
+#include <variant>
+
+#include "elbowroom/base/pose.hpp"
+
+namespace er {
+
+/// Centred on its frame, edges along the axes. Metres.
+struct Box {
+  Vector3 size = Vector3::Constant(0.1);
+};
+
+struct Sphere {
+  double radius = 0.05;
+};
+
+/// Along z, centred on its frame.
+struct Cylinder {
+  double radius = 0.05;
+  double length = 0.1;
+};
+
+/// A cylinder with half-spheres on its ends, along z, centred. `length` is between the centres of
+/// the half-spheres, so the whole is length + 2 radius long.
+struct Capsule {
+  double radius = 0.05;
+  double length = 0.1;
+};
+
+using Shape = std::variant<Box, Sphere, Cylinder, Capsule>;
+
+std::string_view name_of(const Shape& shape);
+
+/// The radius of the smallest sphere about the shape's own origin that holds it.
+double bounding_radius(const Shape& shape);
+
+/// Half the size of the box along the outer axes that holds the shape when turned by `rotation`.
+Vector3 half_extent(const Shape& shape, const Matrix3& rotation);
+
+/// The volume, m^3.
+double volume(const Shape& shape);
+
+/// Throws InputError about `subject` unless every size is a positive finite number.
+void check_shape(const Shape& shape, const std::string& subject);
+
+/// Red, green, blue in 0 to 1.
+struct Colour {
+  double red = 0.7;
+  double green = 0.7;
+  double blue = 0.7;
+};
+
+/// One shape fixed in the frame of its link, fixture or piece.
+struct Part {
+  Shape shape;
+  Pose at = {};
+  Colour colour = {};
+  bool looks = true;     ///< drawn in pictures
+  bool collides = true;  ///< counted in distances and collision checks
+};
+
+}  // namespace er

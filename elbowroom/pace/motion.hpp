@@ -1,0 +1,33 @@
+// A motion: joint positions as piecewise polynomials of time, and how much of each limit it uses.
+#pragma once
+
+#include <string>
+
+#include "elbowroom/base/joint_curve.hpp"
+#include "elbowroom/model/arm.hpp"
+
+namespace er {
+
+/// A joint curve whose parameter is time in seconds.
+using Motion = JointCurve;
+
+/// The largest use of one kind of limit over a motion.
+struct PeakUse {
+  double share = 0.0;  ///< of the limit; 1 is all of it
+  int joint = -1;
+  double time = 0.0;
+};
+
+struct MotionPeaks {
+  PeakUse velocity;
+  PeakUse acceleration;
+  PeakUse jerk;  ///< inside the pieces; a jump of acceleration between pieces is not counted
+};
+
+/// Exact peaks, from the extremes of each polynomial.
+MotionPeaks peaks_of(const Motion& motion, const Limits& limits);
+
+/// "" when the positions stay within the ranges for the whole motion, or what leaves them.
+std::string range_breach(const Motion& motion, const Arm& arm);
+
+}  // namespace er

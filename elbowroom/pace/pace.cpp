@@ -1,0 +1,140 @@
+#include "elbowroom/pace/pace.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+#include "elbowroom/base/input_error.hpp"
+#include "elbowroom/base/table.hpp"
+#include "elbowroom/base/units.hpp"
+#include "elbowroom/pace/line_profile.hpp"
+
+namespace er {
+namespace {
+
+void check_options(const Arm& arm, const PaceOptions& options) {
+  if (!(options.speed > 0.0) || options.speed > 1.0)
+    throw InputError(fmt::format("the speed must be above 0 and at most 100 %, found {:g} %",
+                                 100.0 * options.speed));
+  for (int k = 0; k < arm.dof(); ++k) {
+    const Joint& joint = arm.moving_joint(k);
+    const bool no_velocity = !std::isfinite(joint.limits.velocity);
+    if (no_velocity || !std::isfinite(joint.limits.acceleration))
+      throw InputError(fmt::format("joint '{}' of arm '{}' has no {} limit, so no time can be put on "
+                                   "a path",
+                                   joint.name, arm.name(), no_velocity ? "velocity" : "acceleration"),
+                       no_velocity ? "state it: velocity: 120 deg/s"
+                                   : "state it: acceleration: 600 deg/s^2");
+  }
+}
+
+}  // namespace
+
+std::string_view name_of(Profile profile) {
+  return profile == Profile::quintic ? "quintic" : "trapezoid";
+}
+
+Profile profile_named(std::string_view name) {
+  std::vector<std::string> known;
+  for (const Profile profile : {Profile::quintic, Profile::trapezoid}) {
+    if (name == name_of(profile)) return profile;
+    known.emplace_back(name_of(profile));
+  }
+  throw unknown_name("profile", name, known);
+}
+
+Verdict<PacedMotion> pace(const std::vector<Posture>& waypoints, const Arm& arm,
+                          const PaceOptions& options) {
+  check_options(arm, options);
+  std::vector<CurvePiece> pieces;
+  PacedMotion out;
+  out.profile = options.profile;
+  for (std::size_t i = 0; i < waypoints.size(); ++i) {
+    arm.check_posture(waypoints[i], fmt::format("waypoint {}", i + 1));
+    if (const std::string breach = arm.limit_breach(waypoints[i]); !breach.empty())
+      return Reason{Cause::beyond_limits, fmt::format("no: at waypoint {}: {}", i + 1, breach)};
+    if (i == 0 || (waypoints[i] - waypoints[i - 1]).cwiseAbs().maxCoeff() < 1e-12) continue;
+    const auto line = options.profile == Profile::quintic
+                          ? quintic_line(waypoints[i - 1], waypoints[i], arm.limits(), options.speed)
+                          : trapezoid_line(waypoints[i - 1], waypoints[i], arm.limits(), options.speed);
+    if (!pieces.empty()) ++out.stops;
+    pieces.insert(pieces.end(), line.begin(), line.end());
+  }
+  if (pieces.empty())
+    throw InputError(fmt::format("a motion needs two different waypoints, found {}",
+                                 waypoints.empty() ? "none" : "only one"));
+  out.motion = Motion(std::move(pieces));
+  out.peaks = peaks_of(out.motion, arm.limits());
+  return out;
+}
+
+Verdict<PacedMotion> pace(const Route& route, const Arm& arm, const PaceOptions& options) {
+  return pace(route.waypoints, arm, options);
+}
+
+Verdict<PacedMotion> pace(const ToolLine& line, const Arm& arm, const PaceOptions& options) {
+  check_options(arm, options);
+  if (const std::string breach = range_breach(line.curve, arm); !breach.empty())
+    return Reason{Cause::beyond_limits, "no: on the straight line: " + breach};
+  // Stretching time by T divides velocity by T, acceleration by T^2 and jerk by T^3.
+  const MotionPeaks unit = peaks_of(line.curve, arm.limits());
+  const double duration =
+      std::max({unit.velocity.share / options.speed, std::sqrt(unit.acceleration.share),
+                std::cbrt(unit.jerk.share)});
+  PacedMotion out;
+  out.profile = Profile::quintic;
+  out.motion = line.curve.stretched(duration);
+  out.peaks = peaks_of(out.motion, arm.limits());
+  return out;
+}
+
+std::string PacedMotion::summary() const {
+  return fmt::format("yes: {} in all, {}, {} stop{} on the way; at most {:.1f} % of a velocity limit "
+                     "and {:.1f} % of an acceleration limit",
+                     text_time(motion.duration()), name_of(profile), stops, stops == 1 ? "" : "s",
+                     100.0 * peaks.velocity.share, 100.0 * peaks.acceleration.share);
+}
+
+std::string PacedMotion::report(const Arm& arm) const {
+  Table table({"<joint", "travel", "peak velocity", "limit", "used", "peak acceleration", "limit",
+               "used"});
+  for (int k = 0; k < arm.dof(); ++k) {
+    const Joint& joint = arm.moving_joint(k);
+    double velocity = 0.0;
+    double acceleration = 0.0;
+    double low = std::numeric_limits<double>::infinity();
+    double high = -low;
+    for (const CurvePiece& piece : motion.pieces()) {
+      const Quintic& c = piece.joints[static_cast<std::size_t>(k)];
+      const auto widen = [&](const Quintic& p, double& most) {
+        const Extremes e = extremes_of(p, piece.duration);
+        most = std::max({most, e.high, -e.low});
+      };
+      widen(derivative_of(c), velocity);
+      widen(derivative_of(derivative_of(c)), acceleration);
+      const Extremes e = extremes_of(c, piece.duration);
+      low = std::min(low, e.low);
+      high = std::max(high, e.high);
+    }
+    const bool slides = joint.kind == JointKind::prismatic;
+    const auto text = [&](double value, const char* per) {
+      return fmt::format("{:.1f} {}{}", slides ? to_mm(value) : to_deg(value), slides ? "mm" : "deg", per);
+    };
+    table.row({joint.name, text(high - low, ""), text(velocity, "/s"),
+               text(joint.limits.velocity, "/s"),
+               fmt::format("{:.1f} %", 100.0 * velocity / joint.limits.velocity),
+               text(acceleration, "/s^2"), text(joint.limits.acceleration, "/s^2"),
+               fmt::format("{:.1f} %", 100.0 * acceleration / joint.limits.acceleration)});
+  }
+  std::string out = table.text();
+  if (peaks.jerk.share > 1.0 + 1e-6)
+    out += fmt::format("  jerk limits are not kept: {:.0f} % of that of {}\n", 100.0 * peaks.jerk.share,
+                       arm.moving_joint(peaks.jerk.joint).name);
+  if (profile == Profile::trapezoid)
+    out += "  a trapezoid's acceleration jumps at each corner: jerk is not limited there\n";
+  return out;
+}
+
+}  // namespace er

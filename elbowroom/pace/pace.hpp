@@ -1,0 +1,55 @@
+// Pacing: time put on a joint path, within every velocity and acceleration limit.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "elbowroom/base/verdict.hpp"
+#include "elbowroom/pace/motion.hpp"
+#include "elbowroom/route/route.hpp"
+#include "elbowroom/route/tool_line.hpp"
+
+namespace er {
+
+/// How progress along each straight line starts and stops. Both come to rest at every waypoint and
+/// never leave the line, so a route's proof of clearance holds for the motion as it stands.
+enum class Profile {
+  quintic,    ///< smooth: acceleration is continuous and zero at both ends; keeps jerk limits too
+  trapezoid,  ///< quick: full acceleration, cruise, full braking; acceleration jumps, so jerk limits
+              ///< are not kept
+};
+
+std::string_view name_of(Profile profile);
+/// Throws InputError with the nearest known name.
+Profile profile_named(std::string_view name);
+
+struct PaceOptions {
+  Profile profile = Profile::quintic;
+  /// Share of every velocity limit that may be used, above 0 to 1.
+  double speed = 1.0;
+};
+
+struct PacedMotion {
+  Motion motion;
+  Profile profile = Profile::quintic;
+  MotionPeaks peaks;
+  int stops = 0;  ///< waypoints on the way at which the arm comes to rest
+
+  [[nodiscard]] std::string summary() const;
+  /// A table per joint: travel, largest velocity and acceleration, and their limits.
+  [[nodiscard]] std::string report(const Arm& arm) const;
+};
+
+/// The shortest motion of this profile through the waypoints in straight joint lines, all joints
+/// starting and stopping together, at rest at each waypoint. A no names the joint and limit when
+/// a waypoint is out of its range. Throws InputError for fewer than two different waypoints or a
+/// velocity or acceleration limit that is not stated.
+Verdict<PacedMotion> pace(const std::vector<Posture>& waypoints, const Arm& arm,
+                          const PaceOptions& options = {});
+Verdict<PacedMotion> pace(const Route& route, const Arm& arm, const PaceOptions& options = {});
+
+/// Times a straight tool move: its curve stretched until every limit is kept, at rest at both ends.
+/// Jerk limits are kept inside it, but acceleration starts and ends with a small jump.
+Verdict<PacedMotion> pace(const ToolLine& line, const Arm& arm, const PaceOptions& options = {});
+
+}  // namespace er

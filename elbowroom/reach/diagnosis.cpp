@@ -1,0 +1,158 @@
+#include "elbowroom/reach/diagnosis.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+#include <optional>
+
+#include "elbowroom/base/random.hpp"
+#include "elbowroom/base/units.hpp"
+#include "elbowroom/reach/numeric.hpp"
+
+namespace er {
+namespace {
+
+// The best of many numeric solves, by a measure of the result (lower is better).
+template <class Measure>
+NumericSolve best_solve(const Arm& arm, const Target& target, const NumericOptions& options,
+                        int starts, Measure measure) {
+  SpreadSequence sequence(arm.limits().lower, arm.limits().upper);
+  std::optional<NumericSolve> best;
+  for (int i = 0; i < starts; ++i) {
+    const NumericSolve solve = solve_from(arm, target, sequence.next(), options);
+    if (!best || measure(solve) < measure(*best)) best = solve;
+  }
+  return *best;
+}
+
+// Ranges are what they are, but a full turn more or less is the same posture: bring each joint as
+// near to its range as full turns can.
+Posture nearest_turn(const Arm& arm, Posture q) {
+  for (int k = 0; k < arm.dof(); ++k) {
+    if (arm.moving_joint(k).kind != JointKind::revolute) continue;
+    const double middle = 0.5 * (arm.limits().lower[k] + arm.limits().upper[k]);
+    q[k] = middle + std::remainder(q[k] - middle, 2.0 * std::numbers::pi);
+  }
+  return q;
+}
+
+double breach(const Arm& arm, const Posture& q) {
+  return (arm.limits().lower - q).cwiseMax(q - arm.limits().upper).cwiseMax(0.0).maxCoeff();
+}
+
+bool is_yes(const CellQuery& query, const Target& target, ReachOptions options) {
+  options.find_remedies = false;
+  return static_cast<bool>(reach(query, target, options));
+}
+
+std::string text_shift(const Vector3& shift) {
+  return fmt::format("[{:.0f}, {:.0f}, {:.0f}] mm", to_mm(shift.x()), to_mm(shift.y()),
+                     to_mm(shift.z()));
+}
+
+// Shifts of the target along the world axes, the smallest that does it first.
+void try_shifts(const CellQuery& query, const Target& target, const ReachOptions& options,
+                std::vector<Remedy>& remedies) {
+  static constexpr std::array kSizes{0.01, 0.02, 0.04, 0.08};
+  for (const double size : kSizes) {
+    for (const double side : {1.0, -1.0}) {
+      for (const int axis : {2, 0, 1}) {
+        const Vector3 shift = side * size * Vector3::Unit(axis);
+        Target moved = target;
+        moved.place(target.tool(), {target.pose().rotation, target.pose().position + shift});
+        if (!is_yes(query, moved, options)) continue;
+        remedies.push_back({"move the target by " + text_shift(shift) + " (world axes)"});
+        return;
+      }
+    }
+  }
+}
+
+// The pose that a solve did come to, as a target.
+void try_pose(const CellQuery& query, const Target& target, const ReachOptions& options,
+              const NumericSolve& solve, const std::string& text, std::vector<Remedy>& remedies) {
+  Target changed = target;
+  changed.place(target.tool(),
+                tool_pose(query.arm(), query.arm().tool(target.tool()), solve.posture));
+  if (is_yes(query, changed, options)) remedies.push_back({text});
+}
+
+Reason in_collision(const CellQuery& query, const std::vector<ReachSolution>& colliding,
+                    const ReachOptions& options) {
+  const auto best = std::max_element(
+      colliding.begin(), colliding.end(), [](const ReachSolution& a, const ReachSolution& b) {
+        return a.nearest.distance < b.nearest.distance;
+      });
+  std::string wanted;
+  if (options.clearance > 0.0)
+    wanted = fmt::format(" ({} of clearance is asked for)", text_length(options.clearance));
+  const std::string which =
+      colliding.size() == 1
+          ? "the only posture that meets the target is too near something: "
+          : fmt::format("all {} postures that meet the target are too near something; the best of "
+                        "them: ", colliding.size());
+  return {Cause::in_collision,
+          "no: " + which + query.describe(best->nearest) + wanted,
+          {{"postures", static_cast<double>(colliding.size()), ""},
+           {"best_distance", best->nearest.distance, "m"}}};
+}
+
+}  // namespace
+
+Reason explain_no(const CellQuery& query, const Target& target, const ReachOptions& options,
+                  const std::vector<ReachSolution>& colliding) {
+  const Arm& arm = query.arm();
+  if (!colliding.empty()) {
+    Reason reason = in_collision(query, colliding, options);
+    if (options.find_remedies) try_shifts(query, target, options, reason.remedies);
+    return reason;
+  }
+  if (!options.find_remedies) return {Cause::out_of_reach, "no: nothing meets the target"};
+
+  const NumericSolve unlimited =
+      best_solve(arm, target, {.keep_limits = false}, options.starts, [&](const NumericSolve& s) {
+        return s.met ? breach(arm, nearest_turn(arm, s.posture)) : 1e9 + s.error.position;
+      });
+  if (unlimited.met) {
+    const Posture posture = nearest_turn(arm, unlimited.posture);
+    return {Cause::beyond_limits,
+            "no: only beyond the joint limits: " + arm.limit_breach(posture),
+            {{"beyond_by", breach(arm, posture), "rad or m"}}};
+  }
+
+  const NumericSolve position = best_solve(arm, target, {.angle_weight = 0.0}, options.starts,
+                                           [](const NumericSolve& s) { return s.error.position; });
+  if (position.met) {
+    // A faint wish for the orientation, the position all but kept: the least turn that does it.
+    const NumericSolve turned = best_solve(
+        arm, target, {.angle_weight = 1e-3}, options.starts, [](const NumericSolve& s) {
+          return s.error.angle + 1e3 * std::max(0.0, s.error.position - 1e-3);
+        });
+    Reason reason{Cause::orientation,
+                  fmt::format("no: the position can be met, the orientation not: it comes no nearer "
+                              "than {}", text_angle(turned.error.angle)),
+                  {{"turned_by", turned.error.angle, "rad"}}};
+    const Vector3 rpy =
+        rpy_of(tool_pose(arm, arm.tool(target.tool()), turned.posture).rotation) * to_deg(1.0);
+    try_pose(query, target, options, turned,
+             fmt::format("turn the target to rpy [{:.1f}, {:.1f}, {:.1f}] deg", rpy.x(), rpy.y(),
+                         rpy.z()),
+             reason.remedies);
+    return reason;
+  }
+  Reason reason{Cause::out_of_reach,
+                fmt::format("no: out of reach, short by {}", text_length(position.error.position)),
+                {{"short_by", position.error.position, "m"}}};
+  const Vector3 shift = -position.error.twist.head<3>();
+  const Vector3 rpy =
+      rpy_of(tool_pose(arm, arm.tool(target.tool()), position.posture).rotation) * to_deg(1.0);
+  try_pose(query, target, options, position,
+           fmt::format("move the target by {} (world axes) and turn it to rpy [{:.1f}, {:.1f}, "
+                       "{:.1f}] deg", text_shift(shift), rpy.x(), rpy.y(), rpy.z()),
+           reason.remedies);
+  return reason;
+}
+
+}  // namespace er

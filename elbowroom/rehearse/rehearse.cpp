@@ -1,0 +1,163 @@
+#include "elbowroom/rehearse/rehearse.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <chrono>
+#include <cmath>
+
+#include "elbowroom/base/input_error.hpp"
+#include "elbowroom/base/table.hpp"
+#include "elbowroom/base/units.hpp"
+#include "elbowroom/rehearse/replay_clearance.hpp"
+
+namespace er {
+namespace {
+
+constexpr double kLimitSlack = 1e-6;      // relative
+constexpr double kClearanceSlack = 1e-6;  // m
+constexpr double kJump = 1e-9;            // rad or m between the end of a step and the next start
+
+void fault(RehearsedStep& step, const std::string& text) {
+  if (step.fault.empty()) step.fault = text;
+}
+
+void measure(MeasuredUse& use, double share, int joint) {
+  if (share > use.share) use = {share, joint};
+}
+
+// Positions on a regular grid that hits both ends exactly: the tick is rate seconds or a little less.
+std::vector<Posture> sample(const Motion& motion, double rate, double& tick) {
+  const auto ticks = std::max(2L, std::lround(std::ceil(motion.duration() * rate)));
+  tick = motion.duration() / static_cast<double>(ticks);
+  std::vector<Posture> samples;
+  JointState state;
+  for (long i = 0; i <= ticks; ++i) {
+    motion.at(static_cast<double>(i) * tick, state);
+    samples.push_back(state.position);
+  }
+  return samples;
+}
+
+void check_limits(const Arm& arm, const std::vector<Posture>& samples, double tick,
+                  RehearsedStep& step) {
+  const Limits& limits = arm.limits();
+  // At rest before and after: the first and last sample stand for all time outside.
+  const auto at = [&](long i) -> const Posture& {
+    return samples[static_cast<std::size_t>(
+        std::clamp(i, 0L, static_cast<long>(samples.size()) - 1))];
+  };
+  for (long i = 0; i < static_cast<long>(samples.size()); ++i) {
+    for (int k = 0; k < arm.dof(); ++k) {
+      const double half = 0.5 * (limits.upper[k] - limits.lower[k]);
+      const double middle = 0.5 * (limits.upper[k] + limits.lower[k]);
+      if (half > 0.0) measure(step.range, std::abs(at(i)[k] - middle) / half, k);
+      const double velocity = (at(i + 1)[k] - at(i)[k]) / tick;
+      measure(step.velocity, std::abs(velocity) / limits.velocity[k], k);
+      const double acceleration = (at(i + 1)[k] - 2.0 * at(i)[k] + at(i - 1)[k]) / (tick * tick);
+      measure(step.acceleration, std::abs(acceleration) / limits.acceleration[k], k);
+    }
+    if (std::string breach = arm.limit_breach(at(i)); !breach.empty()) fault(step, breach);
+  }
+  const auto over = [&](const MeasuredUse& use, const char* what) {
+    // Second differences of positions near 3 rad carry rounding of about 1e-9 of the limit.
+    if (use.share > 1.0 + kLimitSlack)
+      fault(step, fmt::format("joint {} uses {:.2f} % of its {} limit",
+                              arm.moving_joint(use.joint).name, 100.0 * use.share, what));
+  };
+  over(step.velocity, "velocity");
+  over(step.acceleration, "acceleration");
+}
+
+std::string text_use(const MeasuredUse& use) {
+  return use.joint < 0 ? "-" : fmt::format("{:.1f} %", 100.0 * use.share);
+}
+
+}  // namespace
+
+bool Rehearsal::passed() const {
+  return !steps.empty() && std::all_of(steps.begin(), steps.end(),
+                                       [](const RehearsedStep& s) { return s.fault.empty(); });
+}
+
+Rehearsal rehearse(const Cell& cell, const PlannedRoutine& planned, const RehearseOptions& options,
+                   const Supervision& supervision) {
+  if (!(options.rate > 0.0) || !std::isfinite(options.rate))
+    throw InputError(fmt::format("the rate must be above zero, found {}", options.rate));
+  const auto began = std::chrono::steady_clock::now();
+  const Arm& arm = cell.arm(planned.routine.arm);
+  ReplayClearance clearance(cell, arm);
+  Rehearsal out;
+  Posture last = arm.stance(planned.routine.start);
+  for (const PlannedStep& plan : planned.steps) {
+    RehearsedStep step;
+    step.name = plan.step.name;
+    step.duration = plan.motion.duration();
+    step.asked_clearance = plan.clearance;
+    step.way = plan.way;
+    step.ways = plan.ways;
+    double tick = 0.0;
+    const std::vector<Posture> samples = sample(plan.motion, options.rate, tick);
+    if ((samples.front() - last).cwiseAbs().maxCoeff() > kJump)
+      fault(step, "it does not begin where the step before it ends");
+    last = samples.back();
+    check_limits(arm, samples, tick, step);
+    for (std::size_t i = 0; i < samples.size(); ++i) {
+      const auto found = clearance.nearest(samples[i], step.clearance);
+      if (found.distance < step.clearance) {
+        step.clearance = found.distance;
+        step.clearance_time = out.duration + static_cast<double>(i) * tick;
+        step.nearest = found.pair;
+      }
+      if (supervision.progress && (out.ticks + static_cast<long>(i)) % 256 == 0)
+        supervision.progress((out.duration + static_cast<double>(i) * tick) / planned.duration(),
+                             "rehearsing " + step.name);
+    }
+    if (step.clearance <= plan.clearance - kClearanceSlack)
+      fault(step, fmt::format("{} come within {} of each other at {}, where {} is asked for",
+                              step.nearest, text_length(step.clearance),
+                              text_time(step.clearance_time), text_length(plan.clearance)));
+    out.ticks += static_cast<long>(samples.size());
+    out.duration += step.duration;
+    out.steps.push_back(std::move(step));
+  }
+  out.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
+  return out;
+}
+
+std::string Rehearsal::summary() const {
+  for (std::size_t i = 0; i < steps.size(); ++i)
+    if (!steps[i].fault.empty())
+      return fmt::format("no: step {} of {}, {}: {}", i + 1, steps.size(), steps[i].name,
+                         steps[i].fault);
+  const auto least =
+      std::min_element(steps.begin(), steps.end(), [](const RehearsedStep& a, const RehearsedStep& b) {
+        return a.clearance < b.clearance;
+      });
+  if (!std::isfinite(least->clearance))
+    return fmt::format("yes: {} steps in {}, all limits kept, nothing to meet", steps.size(),
+                       text_time(duration));
+  return fmt::format("yes: {} steps in {}, all limits kept, least clearance {} ({} in step {})",
+                     steps.size(), text_time(duration), text_length(least->clearance), least->nearest,
+                     least - steps.begin() + 1);
+}
+
+std::string Rehearsal::report(const Arm& arm) const {
+  Table table({"#", "<step", "duration", "range", "velocity", "acceler.", "clear mm", "asked mm",
+               "<nearest pair", "<way", "<verdict"});
+  for (std::size_t i = 0; i < steps.size(); ++i) {
+    const RehearsedStep& s = steps[i];
+    table.row({std::to_string(i + 1), s.name, text_time(s.duration), text_use(s.range),
+               text_use(s.velocity), text_use(s.acceleration),
+               std::isfinite(s.clearance) ? fmt::format("{:.1f}", to_mm(s.clearance)) : "-",
+               fmt::format("{:.1f}", to_mm(s.asked_clearance)), s.nearest,
+               s.way > 0 ? fmt::format("{} of {}", s.way, s.ways) : "",
+               s.fault.empty() ? "yes" : "NO: " + s.fault});
+  }
+  return table.text() +
+         fmt::format("  range, velocity, acceler.: the largest share of any joint's limit; {} ticks "
+                     "replayed for {} in {:.2f} s\n",
+                     ticks, arm.name(), seconds);
+}
+
+}  // namespace er

@@ -1,0 +1,57 @@
+// Rehearsals: a planned routine replayed tick by tick in simulated time, with everything measured
+// again. Nothing the planner believed is taken over: velocities and accelerations are differences
+// of the sampled positions, and every pair of parts is looked at anew at every tick, by an
+// enumeration of its own, without the planner's trees and bounds.
+//
+// The simulated drives follow their commands exactly.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "elbowroom/collision/cell_query.hpp"
+#include "elbowroom/routine/routine.hpp"
+
+namespace er {
+
+struct RehearseOptions {
+  double rate = 1000.0;  ///< ticks per second
+};
+
+/// The largest share of one limit used in a step, and by which joint.
+struct MeasuredUse {
+  double share = 0.0;
+  int joint = -1;
+};
+
+struct RehearsedStep {
+  std::string name;
+  double duration = 0.0;  ///< seconds
+  MeasuredUse range;      ///< 1 is at the end of a joint's range
+  MeasuredUse velocity;
+  MeasuredUse acceleration;
+  double clearance = std::numeric_limits<double>::infinity();  ///< the least at any tick, metres
+  double clearance_time = 0.0;  ///< seconds from the start of the routine
+  std::string nearest;          ///< the pair it was between: "teasel.gripper, cup_1"
+  double asked_clearance = 0.0;
+  std::string fault;  ///< empty when the step may be run; or the first thing wrong with it
+  int way = 0;
+  int ways = 0;
+};
+
+struct Rehearsal {
+  std::vector<RehearsedStep> steps;
+  long ticks = 0;
+  double duration = 0.0;
+  double seconds = 0.0;  ///< what the replay took
+
+  [[nodiscard]] bool passed() const;
+  [[nodiscard]] std::string summary() const;
+  [[nodiscard]] std::string report(const Arm& arm) const;
+};
+
+/// Replays a planned routine. Faults are part of the result: passed() says whether it may be run.
+Rehearsal rehearse(const Cell& cell, const PlannedRoutine& planned,
+                   const RehearseOptions& options = {}, const Supervision& supervision = {});
+
+}  // namespace er

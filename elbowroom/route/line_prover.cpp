@@ -1,0 +1,34 @@
+#include "elbowroom/route/line_prover.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <vector>
+
+namespace er {
+
+bool LineProver::is_free(const Posture& from, const Posture& to) {
+  const Sweep sweep = sweep_line(query_, from, to, options_, memory_);
+  ++lines_;
+  checks_ += sweep.checks;
+  if (!sweep.free) ++blocked_by_[{sweep.blocking.first, sweep.blocking.second}];
+  return sweep.free;
+}
+
+std::string LineProver::what_blocked_most() const {
+  std::vector<std::pair<long, std::pair<int, int>>> order;
+  long all = 0;
+  for (const auto& [pair, count] : blocked_by_) {
+    order.emplace_back(count, pair);
+    all += count;
+  }
+  std::sort(order.rbegin(), order.rend());
+  std::string out;
+  for (std::size_t i = 0; i < std::min<std::size_t>(3, order.size()); ++i)
+    out += fmt::format("{}{} and {} ({:.0f} %)", i == 0 ? "" : ", ",
+                       query_.name(order[i].second.first), query_.name(order[i].second.second),
+                       100.0 * static_cast<double>(order[i].first) / static_cast<double>(all));
+  return out;
+}
+
+}  // namespace er

@@ -1,0 +1,161 @@
+#include "elbowroom/route/route.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <chrono>
+#include <cmath>
+#include <numeric>
+
+#include "elbowroom/base/input_error.hpp"
+#include "elbowroom/base/table.hpp"
+#include "elbowroom/base/units.hpp"
+#include "elbowroom/reach/reach.hpp"
+#include "elbowroom/route/line_prover.hpp"
+#include "elbowroom/route/tighten.hpp"
+#include "elbowroom/route/two_trees.hpp"
+
+namespace er {
+namespace {
+
+void check_question(const CellQuery& query, const Posture& start, const std::vector<Posture>& goals,
+                    const RouteOptions& options) {
+  const Arm& arm = query.arm();
+  require_ranges(arm);
+  arm.check_posture(start, "the start of the route");
+  if (goals.empty()) throw InputError("a route needs at least one goal");
+  for (const Posture& goal : goals) arm.check_posture(goal, "a goal of the route");
+  if (!(options.clearance >= 0.0) || !std::isfinite(options.clearance))
+    throw InputError(fmt::format("the clearance must be zero or more, found {} mm",
+                                 to_mm(options.clearance)));
+}
+
+// What is wrong with an end of a route, or "".
+std::string fault_of(const CellQuery& query, const Posture& posture, double clearance) {
+  if (std::string breach = query.arm().limit_breach(posture); !breach.empty()) return breach;
+  if (query.is_free(posture, clearance)) return {};
+  std::string text = query.describe(query.nearest(posture));
+  if (clearance > 0.0) text += fmt::format(", where {} is asked for", text_length(clearance));
+  return text;
+}
+
+Reason blocked_ends(const std::vector<std::string>& faults) {
+  if (faults.size() == 1) return {Cause::goal_blocked, "no: at the goal: " + faults[0]};
+  return {Cause::goal_blocked,
+          fmt::format("no: none of the {} goals can be stood at; the first: {}", faults.size(),
+                      faults[0])};
+}
+
+}  // namespace
+
+double path_length(const std::vector<Posture>& waypoints) {
+  double length = 0.0;
+  for (std::size_t i = 0; i + 1 < waypoints.size(); ++i)
+    length += (waypoints[i + 1] - waypoints[i]).norm();
+  return length;
+}
+
+Verdict<Route> find_route(const CellQuery& query, const Posture& start,
+                          const std::vector<Posture>& goals, const RouteOptions& options,
+                          const Supervision& supervision) {
+  const auto began = std::chrono::steady_clock::now();
+  check_question(query, start, goals, options);
+  if (const std::string fault = fault_of(query, start, options.clearance); !fault.empty())
+    return Reason{Cause::start_blocked, "no: at the start: " + fault};
+
+  std::vector<std::size_t> open;  // goals that can be stood at, nearest first
+  std::vector<std::string> faults;
+  for (std::size_t g = 0; g < goals.size(); ++g) {
+    std::string fault = fault_of(query, goals[g], options.clearance);
+    if (fault.empty()) {
+      open.push_back(g);
+    } else {
+      faults.push_back(std::move(fault));
+    }
+  }
+  if (open.empty()) return blocked_ends(faults);
+  std::stable_sort(open.begin(), open.end(), [&](std::size_t a, std::size_t b) {
+    return (goals[a] - start).squaredNorm() < (goals[b] - start).squaredNorm();
+  });
+
+  LineProver prover(query, options.clearance);
+  Route route;
+  route.clearance = options.clearance;
+  for (const std::size_t g : open) {
+    if (!prover.is_free(start, goals[g])) continue;
+    route.waypoints = {start, goals[g]};
+    route.goal = g;
+    break;
+  }
+  if (route.waypoints.empty()) {
+    TwoTreesQuestion question{start, {}, options.seed, options.tries};
+    for (const std::size_t g : open) question.goals.push_back(goals[g]);
+    TwoTreesResult found = grow_two_trees(question, prover, supervision);
+    route.figures.tries = found.tries;
+    route.figures.nodes = found.nodes;
+    if (found.waypoints.empty())
+      return Reason{Cause::no_route,
+                    fmt::format("no: no route found in {} tries ({} postures joined to the two "
+                                "ends); lines were blocked most by {}",
+                                found.tries, found.nodes, prover.what_blocked_most()),
+                    {{"tries", static_cast<double>(found.tries), ""}}};
+    route.goal = open[found.goal];
+    route.figures.length_found = path_length(found.waypoints);
+    route.waypoints = tighten(std::move(found.waypoints), options.shortcuts, options.seed, prover);
+  } else {
+    route.figures.length_found = path_length(route.waypoints);
+  }
+  route.length = path_length(route.waypoints);
+  route.least = least_clearance(query, route.waypoints);
+  route.figures.lines = prover.lines();
+  route.figures.checks = prover.checks();
+  route.figures.seconds =
+      std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
+  return route;
+}
+
+Verdict<Route> find_route(const Cell& cell, std::string_view arm, const Posture& start,
+                          const std::vector<Posture>& goals, const RouteOptions& options) {
+  return find_route(CellQuery(cell, arm), start, goals, options);
+}
+
+std::string Route::summary(const CellQuery& query) const {
+  return fmt::format("yes: {} straight joint move{}, {:.0f} deg of joint travel, proved to keep {}; "
+                     "least: {}",
+                     waypoints.size() - 1, waypoints.size() == 2 ? "" : "s", to_deg(length),
+                     text_length(clearance), query.describe(least.nearest));
+}
+
+std::string Route::report(const CellQuery& query) const {
+  const Arm& arm = query.arm();
+  std::vector<std::string> headings{"at"};
+  for (int k = 0; k < arm.dof(); ++k) {
+    const Joint& joint = arm.moving_joint(k);
+    headings.push_back(joint.name + (joint.kind == JointKind::prismatic ? " mm" : " deg"));
+  }
+  headings.emplace_back("clear mm");
+  headings.emplace_back("<nearest pair");
+  Table table(headings);
+  double travelled = 0.0;
+  for (std::size_t i = 0; i < waypoints.size(); ++i) {
+    if (i > 0) travelled += (waypoints[i] - waypoints[i - 1]).norm();
+    std::vector<std::string> row{
+        fmt::format("{:.0f} %", length > 0.0 ? 100.0 * travelled / length : 0.0)};
+    for (int k = 0; k < arm.dof(); ++k)
+      row.push_back(fmt::format("{:.1f}", arm.moving_joint(k).kind == JointKind::prismatic
+                                              ? to_mm(waypoints[i][k])
+                                              : to_deg(waypoints[i][k])));
+    const Nearest nearest = query.nearest(waypoints[i]);
+    row.push_back(nearest.first < 0 ? "-" : fmt::format("{:.1f}", to_mm(nearest.distance)));
+    row.push_back(nearest.first < 0 ? "nothing to meet"
+                                    : query.name(nearest.first) + ", " + query.name(nearest.second));
+    table.row(std::move(row));
+  }
+  return table.text() +
+         fmt::format("  {} lines put to the proof, {} pairs of parts looked at, {} tries; "
+                     "{:.0f} deg before tightening; {:.1f} ms\n",
+                     figures.lines, figures.checks, figures.tries, to_deg(figures.length_found),
+                     figures.seconds * 1e3);
+}
+
+}  // namespace er

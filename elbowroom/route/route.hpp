@@ -1,0 +1,60 @@
+// Routes: joint paths from a posture to any of a set of postures, proved free of collision.
+#pragma once
+
+#include <cstdint>
+#include <string>
+#include <vector>
+
+#include "elbowroom/base/progress.hpp"
+#include "elbowroom/base/verdict.hpp"
+#include "elbowroom/collision/sweep.hpp"
+
+namespace er {
+
+struct RouteOptions {
+  /// Proved for the whole continuous route: nothing comes nearer than this, metres.
+  double clearance = 0.005;
+  /// The same seed gives the same route.
+  std::uint64_t seed = 1;
+  /// Random postures the search may try before it gives up. This, not time, is the budget.
+  int tries = 20000;
+  /// Random shortcuts tried when tightening the route found. 0 leaves it as found.
+  int shortcuts = 400;
+};
+
+/// What finding a route took.
+struct RouteFigures {
+  int tries = 0;             ///< random postures tried
+  int nodes = 0;             ///< postures in the two trees
+  long lines = 0;            ///< straight lines put to the proof
+  long checks = 0;           ///< pairs of parts looked at
+  double length_found = 0;   ///< before tightening
+  double seconds = 0;
+};
+
+/// Straight joint lines through waypoints. Every point of every line keeps `clearance`.
+struct Route {
+  std::vector<Posture> waypoints;
+  double clearance = 0.0;  ///< proved, metres
+  std::size_t goal = 0;    ///< which of the goals it ends at
+  double length = 0.0;     ///< joint travel: sum over lines of the 2-norm, radians (and metres)
+  LeastClearance least;    ///< the least clearance on the whole route, bracketed to 0.1 mm
+  RouteFigures figures;
+
+  [[nodiscard]] std::string summary(const CellQuery& query) const;
+  [[nodiscard]] std::string report(const CellQuery& query) const;
+};
+
+/// Finds a route from `start` to the nearest goals it can get to. A no says what the start or the
+/// goals touch, or where the search was stopped most. Throws InputError for postures of the wrong
+/// length, no goal, a negative clearance, a joint without a range.
+Verdict<Route> find_route(const CellQuery& query, const Posture& start,
+                          const std::vector<Posture>& goals, const RouteOptions& options = {},
+                          const Supervision& supervision = {});
+Verdict<Route> find_route(const Cell& cell, std::string_view arm, const Posture& start,
+                          const std::vector<Posture>& goals, const RouteOptions& options = {});
+
+/// The 2-norm of joint travel along a list of postures.
+double path_length(const std::vector<Posture>& waypoints);
+
+}  // namespace er
