@@ -121,24 +121,23 @@ Answer run(const Own& own, bool told) {
   text += wrote(files);
   text += fmt::format("  now change a number in {} and run it again\n", (data / "glaze.cell.yaml").string());
   return {rehearsal.passed() ? Exit::yes : Exit::no, text,
-          Json{{"rehearsal", json_of(arm, rehearsal)},
-               {"survey", json_of(places)},
-               {"files", files},
-               {"seconds", json_of(seconds)}}};
+          json_object({{"rehearsal", json_of(arm, rehearsal)},
+                       {"survey", json_of(places)},
+                       {"files", json_of(files)},
+                       {"seconds", json_of(seconds)}})};
 }
 
 }  // namespace
 
-Verb add_demo(CLI::App& tool) {
+Verb add_demo(VerbParser parser) {
   auto own = std::make_shared<Own>();
-  CLI::App* app = tool.add_subcommand("demo", "the full example on the shipped glazing cell");
-  app->add_option("--out", own->out, "the folder to write to")->capture_default_str();
-  app->add_option("--data", own->data, "the folder of the demo's files, when it is not where it was");
-  app->footer(
+  parser.text("--out", own->out, "the folder to write to");
+  parser.text("--data", own->data, "the folder of the demo's files, when it is not where it was");
+  parser.footer(
       "examples:\n"
       "  elbowroom demo\n"
       "  elbowroom demo --out /tmp/demo --json");
-  return {app, [own, app] { return run(*own, app->count("--json") == 0); }};
+  return {parser, [own, parser] { return run(*own, !parser.given("--json")); }};
 }
 
 }  // namespace er::cli

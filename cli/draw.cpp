@@ -64,29 +64,31 @@ Answer run(const Own& own) {
   const Image image = render(scene, view, {.width = own.width, .height = own.height});
   for (const std::string& file : own.a.outs) write_png(file, image);
   return {Exit::yes, fmt::format("drawn, {} x {} pixels\n{}", own.width, own.height, wrote(own.a.outs)),
-          Json{{"width", own.width}, {"height", own.height}, {"files", own.a.outs}, {"posture", json_of(posture)}}};
+          json_object({{"width", json_of(own.width)},
+                       {"height", json_of(own.height)},
+                       {"files", json_of(own.a.outs)},
+                       {"posture", json_of(posture)}})};
 }
 
 }  // namespace
 
-Verb add_draw(CLI::App& tool) {
+Verb add_draw(VerbParser parser) {
   auto own = std::make_shared<Own>();
-  CLI::App* app = tool.add_subcommand("draw", "a picture of the cell at a posture, with the tool's path");
-  add_cell(*app, own->a);
-  app->add_option("--at", own->at, "a stance, or joint values with commas between (home)");
-  app->add_option("--routine", own->routine, "a routine: draws the path of the tool over it");
-  app->add_option("--step", own->step, "show the arm at the end of this step of the routine (0: its start)");
-  app->add_option("--azimuth", own->azimuth, "where the eye is: turned left from straight ahead (x)")->capture_default_str();
-  app->add_option("--elevation", own->elevation, "and above the horizon")->capture_default_str();
-  app->add_option("--width", own->width, "pixels")->capture_default_str();
-  app->add_option("--height", own->height, "pixels")->capture_default_str();
-  add_out(*app, own->a, ".png");
-  app->footer(
+  add_cell(parser, own->a);
+  parser.text("--at", own->at, "a stance, or joint values with commas between (home)");
+  parser.text("--routine", own->routine, "a routine: draws the path of the tool over it");
+  parser.number("--step", own->step, "show the arm at the end of this step of the routine (0: its start)");
+  parser.text("--azimuth", own->azimuth, "where the eye is: turned left from straight ahead (x)");
+  parser.text("--elevation", own->elevation, "and above the horizon");
+  parser.number("--width", own->width, "pixels");
+  parser.number("--height", own->height, "pixels");
+  add_out(parser, own->a, ".png");
+  parser.footer(
       "Plots of a motion are drawn by pace and rehearse: --out motion.png or motion.svg.\n"
       "examples:\n"
       "  elbowroom draw demo/glaze.cell.yaml --at home --out cell.png\n"
       "  elbowroom draw demo/glaze.cell.yaml --routine demo/dip.routine.yaml --step 5 --out dip.png");
-  return {app, [own] { return run(*own); }};
+  return {parser, [own] { return run(*own); }};
 }
 
 }  // namespace er::cli

@@ -2,6 +2,9 @@
 // messages and exit codes. Nothing is computed here.
 #include <fmt/format.h>
 
+#include <CLI/CLI.hpp>
+#include <algorithm>
+#include <array>
 #include <cctype>
 
 #include "verb.hpp"
@@ -9,9 +12,27 @@
 namespace er::cli {
 namespace {
 
-const std::vector<std::string>& verb_names() {
-  static const std::vector<std::string> names{"inspect", "where",  "reach", "route", "pace",
-                                              "rehearse", "survey", "draw",  "demo"};
+struct VerbEntry {
+  const char* name;
+  const char* about;
+  Verb (*add)(VerbParser);
+};
+
+constexpr std::array kVerbs{
+    VerbEntry{"inspect", "what a cell says, and everything suspicious about it", add_inspect},
+    VerbEntry{"where", "where a tool is, at a posture (forward kinematics)", add_where},
+    VerbEntry{"reach", "every posture that meets a target, ranked, or why there is none", add_reach},
+    VerbEntry{"route", "a proved collision-free route to a stance or target", add_route},
+    VerbEntry{"pace", "a route or a list of stances turned into a timed motion", add_pace},
+    VerbEntry{"rehearse", "a routine from start to end, replayed and measured", add_rehearse},
+    VerbEntry{"survey", "many targets tried at once: which can be reached", add_survey},
+    VerbEntry{"draw", "a picture of the cell at a posture, with the tool's path", add_draw},
+    VerbEntry{"demo", "the full example on the shipped glazing cell", add_demo},
+};
+
+std::vector<std::string> verb_names() {
+  std::vector<std::string> names;
+  for (const VerbEntry& entry : kVerbs) names.emplace_back(entry.name);
   return names;
 }
 
@@ -38,12 +59,13 @@ std::vector<std::string> option_names(const CLI::App& app) {
   return names;
 }
 
-int say(const std::string& verb, Exit exit, const std::string& text, Json json, bool as_json) {
+int say(const std::string& verb, Exit exit, const std::string& text, const std::string& json,
+        bool as_json) {
   static constexpr std::array kVerdicts{"yes", "no", "bad input", "internal error"};
   if (as_json) {
-    Json whole{{"verb", verb}, {"verdict", kVerdicts[static_cast<std::size_t>(exit)]}};
-    whole.update(json);
-    fmt::print("{}\n", whole.dump(2, ' ', false, Json::error_handler_t::replace));
+    const std::string verdict(kVerdicts[static_cast<std::size_t>(exit)]);
+    const std::string head = json_object({{"verb", json_of(verb)}, {"verdict", json_of(verdict)}});
+    fmt::print("{}\n", json_joined({head, json}));
   } else if (exit == Exit::yes || exit == Exit::no) {
     fmt::print("{}", text);
   } else {
@@ -53,7 +75,7 @@ int say(const std::string& verb, Exit exit, const std::string& text, Json json, 
 }
 
 int say_bad(const std::string& verb, const InputError& error, bool as_json) {
-  return say(verb, Exit::bad_input, error.what(), Json{{"error", json_of(error)}}, as_json);
+  return say(verb, Exit::bad_input, error.what(), json_object({{"error", json_of(error)}}), as_json);
 }
 
 int run(const std::vector<std::string>& arguments) {
@@ -67,17 +89,17 @@ int run(const std::vector<std::string>& arguments) {
       "  elbowroom inspect demo/glaze.cell.yaml\n"
       "  elbowroom reach demo/glaze.cell.yaml --targets demo/kiln.targets.yaml --target upper_2");
   std::vector<Verb> verbs;
-  for (const auto add : {add_inspect, add_where, add_reach, add_route, add_pace, add_rehearse,
-                         add_survey, add_draw, add_demo})
-    verbs.push_back(add(tool));
-  for (const Verb& verb : verbs)
-    verb.app->add_flag("--json", as_json, "answer in JSON, SI units, for programs");
+  for (const VerbEntry& entry : kVerbs) {
+    verbs.push_back(entry.add(VerbParser(tool.add_subcommand(entry.name, entry.about))));
+    verbs.back().parser.flag("--json", as_json, "answer in JSON, SI units, for programs");
+  }
 
   std::string name;
   if (!arguments.empty() && arguments[0].rfind('-', 0) != 0) {
     name = arguments[0];
-    if (std::find(verb_names().begin(), verb_names().end(), name) == verb_names().end())
-      return say_bad("", unknown_name("verb", name, verb_names()), as_json);
+    const auto known = verb_names();
+    if (std::find(known.begin(), known.end(), name) == known.end())
+      return say_bad("", unknown_name("verb", name, known), as_json);
   }
   try {
     std::vector<std::string> reversed = bind_negative_values(arguments);
@@ -88,11 +110,11 @@ int run(const std::vector<std::string>& arguments) {
     return 0;
   } catch (const CLI::ExtrasError& error) {
     for (const Verb& verb : verbs) {
-      if (verb.app->get_name() != name) continue;
-      for (const std::string& extra : verb.app->remaining()) {
+      if (verb.parser.app().get_name() != name) continue;
+      for (const std::string& extra : verb.parser.app().remaining()) {
         const std::string option = extra.substr(0, extra.find('='));
         if (option.rfind("--", 0) == 0)
-          return say_bad(name, unknown_name("option", option, option_names(*verb.app)), as_json);
+          return say_bad(name, unknown_name("option", option, option_names(verb.parser.app())), as_json);
         return say_bad(name, InputError(fmt::format("'{}' is one argument too many", extra),
                                         fmt::format("see elbowroom {} --help", name)), as_json);
       }
@@ -103,7 +125,7 @@ int run(const std::vector<std::string>& arguments) {
     return say_bad(name, InputError(error.what(), "see " + help), as_json);
   }
   for (const Verb& verb : verbs) {
-    if (!verb.app->parsed()) continue;
+    if (!verb.parser.app().parsed()) continue;
     try {
       const Answer answer = verb.run();
       return say(name, answer.exit, answer.text, answer.json, as_json);

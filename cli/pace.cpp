@@ -55,21 +55,20 @@ Answer run(const Own& own) {
 
 }  // namespace
 
-Verb add_pace(CLI::App& tool) {
+Verb add_pace(VerbParser parser) {
   auto own = std::make_shared<Own>();
-  CLI::App* app = tool.add_subcommand("pace", "a route or a list of stances turned into a timed motion");
-  add_route_question(*app, own->route);
-  app->add_option("--through", own->through, "instead of a route: stances with commas between");
-  app->add_option("--profile", own->profile, "quintic or trapezoid")->capture_default_str();
-  app->add_option("--speed", own->speed, "percent of the velocity limits to use")->capture_default_str();
-  app->add_option("--rate", own->rate, "rows per second in a .csv")->capture_default_str();
-  add_out(*app, own->route.a, ".csv (t, q, qd, qdd of every joint, SI), .png or .svg (plots)");
-  app->footer(
+  add_route_question(parser, own->route);
+  parser.text("--through", own->through, "instead of a route: stances with commas between");
+  parser.text("--profile", own->profile, "quintic or trapezoid");
+  parser.number("--speed", own->speed, "percent of the velocity limits to use");
+  parser.number("--rate", own->rate, "rows per second in a .csv");
+  add_out(parser, own->route.a, ".csv (t, q, qd, qdd of every joint, SI), .png or .svg (plots)");
+  parser.footer(
       "examples:\n"
       "  elbowroom pace demo/glaze.cell.yaml --from home --to before_kiln --out motion.csv\n"
       "  elbowroom pace demo/glaze.cell.yaml --through \"home, over_bucket, home\" "
       "--profile trapezoid --out motion.png");
-  return {app, [own] { return run(*own); }};
+  return {parser, [own] { return run(*own); }};
 }
 
 }  // namespace er::cli

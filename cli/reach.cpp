@@ -8,7 +8,7 @@
 
 namespace er::cli {
 
-Verb add_reach(CLI::App& tool) {
+Verb add_reach(VerbParser parser) {
   struct Own {
     Arguments a;
     std::string from;
@@ -17,21 +17,20 @@ Verb add_reach(CLI::App& tool) {
   };
   auto own = std::make_shared<Own>();
   own->a.clearance = "0 mm";
-  CLI::App* app = tool.add_subcommand("reach", "every posture that meets a target, ranked, or why there is none");
-  add_cell(*app, own->a);
-  add_target(*app, own->a);
-  add_clearance(*app, own->a);
-  app->add_option("--from", own->from, "stance or joint values that travel is counted from (home)");
-  app->add_option("--starts", own->starts, "starts of the numeric search")->capture_default_str();
-  app->add_flag("--all", own->all, "list every posture, not only the best 12");
-  app->footer(
+  add_cell(parser, own->a);
+  add_target(parser, own->a);
+  add_clearance(parser, own->a);
+  parser.text("--from", own->from, "stance or joint values that travel is counted from (home)");
+  parser.number("--starts", own->starts, "starts of the numeric search");
+  parser.flag("--all", own->all, "list every posture, not only the best 12");
+  parser.footer(
       "Cost = travel (largest turn, in half turns) + room (0 at 50 mm of clearance, 1 at contact)\n"
       "     + limits (0 with all joints in mid range, 1 with one at its end); lowest is best.\n"
       "examples:\n"
       "  elbowroom reach demo/glaze.cell.yaml --targets demo/kiln.targets.yaml --target upper_2\n"
       "  elbowroom reach demo/glaze.cell.yaml --place \"400 mm, 0 mm, 700 mm\" "
       "--rpy \"180 deg, 0 deg, 0 deg\"");
-  return {app, [own] {
+  return {parser, [own] {
             const Cell cell = load_cell(own->a.cell);
             const Arm& arm = for_option("--arm", [&]() { return std::cref(cell.arm(own->a.arm)); });
             const auto target = read_target(cell, arm, own->a);

@@ -50,20 +50,19 @@ Answer run(const Own& own) {
 
 }  // namespace
 
-Verb add_rehearse(CLI::App& tool) {
+Verb add_rehearse(VerbParser parser) {
   auto own = std::make_shared<Own>();
-  CLI::App* app = tool.add_subcommand("rehearse", "a routine from start to end, replayed and measured");
-  app->add_option("CELL", own->a.cell, "the cell file")->required();
-  app->add_option("ROUTINE", own->routine, "the routine file")->required();
-  app->add_option("--rate", own->rate, "ticks per second")->capture_default_str();
-  app->add_option("--motion", own->motion, "write the whole motion to a .csv (t, q, qd, qdd, SI)");
-  add_out(*app, own->a, ".csv (the table), .png or .svg (plots of the motion)");
-  app->footer(
+  parser.text("CELL", own->a.cell, "the cell file");
+  parser.text("ROUTINE", own->routine, "the routine file");
+  parser.number("--rate", own->rate, "ticks per second");
+  parser.text("--motion", own->motion, "write the whole motion to a .csv (t, q, qd, qdd, SI)");
+  add_out(parser, own->a, ".csv (the table), .png or .svg (plots of the motion)");
+  parser.footer(
       "examples:\n"
       "  elbowroom rehearse demo/glaze.cell.yaml demo/dip.routine.yaml\n"
       "  elbowroom rehearse demo/glaze.cell.yaml demo/dip.routine.yaml --out steps.csv "
       "--motion motion.csv");
-  return {app, [own] { return run(*own); }};
+  return {parser, [own] { return run(*own); }};
 }
 
 }  // namespace er::cli

@@ -5,17 +5,16 @@
 
 namespace er::cli {
 
-Verb add_route(CLI::App& tool) {
+Verb add_route(VerbParser parser) {
   auto question = std::make_shared<RouteQuestion>();
-  CLI::App* app = tool.add_subcommand("route", "a proved collision-free route to a stance or target");
-  add_route_question(*app, *question);
-  add_out(*app, question->a, ".csv (waypoints, SI)");
-  app->footer(
+  add_route_question(parser, *question);
+  add_out(parser, question->a, ".csv (waypoints, SI)");
+  parser.footer(
       "examples:\n"
       "  elbowroom route demo/glaze.cell.yaml --from over_board --to before_kiln\n"
       "  elbowroom route demo/glaze.cell.yaml --targets demo/kiln.targets.yaml --target upper_2 "
       "--clearance \"10 mm\"");
-  return {app, [question] {
+  return {parser, [question] {
             check_endings(question->a, {".csv"});
             const Cell cell = load_cell(question->a.cell);
             const CellQuery query =

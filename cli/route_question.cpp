@@ -6,14 +6,14 @@
 
 namespace er::cli {
 
-void add_route_question(CLI::App& app, RouteQuestion& question) {
-  add_cell(app, question.a);
-  app.add_option("--from", question.from, "the start: a stance or joint values")->capture_default_str();
-  app.add_option("--to", question.to, "the end: a stance or joint values; or give a target");
-  add_target(app, question.a);
-  add_clearance(app, question.a);
-  app.add_option("--seed", question.seed, "of the random search")->capture_default_str();
-  app.add_option("--tries", question.tries, "random postures tried before giving up")->capture_default_str();
+void add_route_question(VerbParser& parser, RouteQuestion& question) {
+  add_cell(parser, question.a);
+  parser.text("--from", question.from, "the start: a stance or joint values");
+  parser.text("--to", question.to, "the end: a stance or joint values; or give a target");
+  add_target(parser, question.a);
+  add_clearance(parser, question.a);
+  parser.number("--seed", question.seed, "of the random search");
+  parser.number("--tries", question.tries, "random postures tried before giving up");
 }
 
 Verdict<Route> answer_route_question(const CellQuery& query, const RouteQuestion& question) {

@@ -14,7 +14,7 @@ struct RouteQuestion {
   int tries = RouteOptions{}.tries;
 };
 
-void add_route_question(CLI::App& app, RouteQuestion& question);
+void add_route_question(VerbParser& parser, RouteQuestion& question);
 
 /// Finds the route: to the posture or stance of --to, or to any posture that meets the target.
 Verdict<Route> answer_route_question(const CellQuery& query, const RouteQuestion& question);

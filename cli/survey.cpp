@@ -8,26 +8,25 @@
 
 namespace er::cli {
 
-Verb add_survey(CLI::App& tool) {
+Verb add_survey(VerbParser parser) {
   struct Own {
     Arguments a;
     std::string from = "home";
     bool no_routes = false;
   };
   auto own = std::make_shared<Own>();
-  CLI::App* app = tool.add_subcommand("survey", "many targets tried at once: which can be reached");
-  add_cell(*app, own->a);
-  app->add_option("TARGETS", own->a.targets, "the target file")->required();
-  app->add_option("--from", own->from, "the stance that routes begin at")->capture_default_str();
-  app->add_flag("--no-routes", own->no_routes, "ask only for postures");
-  add_clearance(*app, own->a);
-  add_out(*app, own->a, ".csv");
-  app->footer(
+  add_cell(parser, own->a);
+  parser.text("TARGETS", own->a.targets, "the target file");
+  parser.text("--from", own->from, "the stance that routes begin at");
+  parser.flag("--no-routes", own->no_routes, "ask only for postures");
+  add_clearance(parser, own->a);
+  add_out(parser, own->a, ".csv");
+  parser.footer(
       "The exit code is 1 unless every target can be reached.\n"
       "examples:\n"
       "  elbowroom survey demo/glaze.cell.yaml demo/kiln.targets.yaml\n"
       "  elbowroom survey demo/glaze.cell.yaml demo/kiln.targets.yaml --no-routes --out survey.csv");
-  return {app, [own] {
+  return {parser, [own] {
             check_endings(own->a, {".csv"});
             const Cell cell = load_cell(own->a.cell);
             const auto targets = load_targets(own->a.targets, cell);

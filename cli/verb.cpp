@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 #include <unistd.h>
 
+#include <algorithm>
 #include <chrono>
 #include <filesystem>
 
@@ -36,32 +37,31 @@ Target find_target(const std::vector<Target>& targets, const std::string& name) 
 }  // namespace
 
 Answer no(const Reason& reason) {
-  return {Exit::no, fmt::format("{}\n", reason), Json{{"reason", json_of(reason)}}};
+  return {Exit::no, fmt::format("{}\n", reason), json_object({{"reason", json_of(reason)}})};
 }
 
-void add_cell(CLI::App& app, Arguments& arguments) {
-  app.add_option("CELL", arguments.cell, "the cell file")->required();
-  app.add_option("--arm", arguments.arm, "which arm; may be left out where there is one");
+void add_cell(VerbParser& parser, Arguments& arguments) {
+  parser.text("CELL", arguments.cell, "the cell file")
+      .text("--arm", arguments.arm, "which arm; may be left out where there is one");
 }
 
-void add_target(CLI::App& app, Arguments& arguments) {
-  app.add_option("--target", arguments.target, "a named target out of --targets");
-  app.add_option("--targets", arguments.targets, "a target file");
-  app.add_option("--place", arguments.place, "or where the tip is to be: \"x, y, z\" with units");
-  app.add_option("--rpy", arguments.rpy,
-                 "and how it is turned: \"roll, pitch, yaw\" about the fixed x, y, z in that order");
-  app.add_option("--in", arguments.frame, "the frame --place and --rpy are given in (world)");
-  app.add_option("--tool", arguments.tool, "which tool (the arm's first)");
+void add_target(VerbParser& parser, Arguments& arguments) {
+  parser.text("--target", arguments.target, "a named target out of --targets")
+      .text("--targets", arguments.targets, "a target file")
+      .text("--place", arguments.place, "or where the tip is to be: \"x, y, z\" with units")
+      .text("--rpy", arguments.rpy,
+            "and how it is turned: \"roll, pitch, yaw\" about the fixed x, y, z in that order")
+      .text("--in", arguments.frame, "the frame --place and --rpy are given in (world)")
+      .text("--tool", arguments.tool, "which tool (the arm's first)");
 }
 
-void add_clearance(CLI::App& app, Arguments& arguments) {
-  app.add_option("--clearance", arguments.clearance, "the least distance to keep")
-      ->capture_default_str();
+void add_clearance(VerbParser& parser, Arguments& arguments) {
+  parser.text("--clearance", arguments.clearance, "the least distance to keep");
 }
 
-void add_out(CLI::App& app, Arguments& arguments, const std::string& endings) {
-  app.add_option("--out", arguments.outs, "write to FILE, by its ending: " + endings + "; may be repeated")
-      ->option_text("FILE");
+void add_out(VerbParser& parser, Arguments& arguments, const std::string& endings) {
+  parser.texts("--out", arguments.outs,
+               "write to a file, by its ending: " + endings + "; may be repeated");
 }
 
 std::optional<Target> read_target(const Cell& cell, const Arm& arm, const Arguments& a) {

@@ -1,7 +1,6 @@
 // What the verbs of the tool share: their arguments, and how they answer.
 #pragma once
 
-#include <CLI/CLI.hpp>
 #include <functional>
 #include <memory>
 #include <optional>
@@ -12,6 +11,7 @@
 #include "elbowroom/files/json.hpp"
 #include "elbowroom/kinematics/target.hpp"
 #include "elbowroom/model/cell.hpp"
+#include "parser.hpp"
 
 namespace er::cli {
 
@@ -22,7 +22,7 @@ enum class Exit { yes = 0, no = 1, bad_input = 2, internal = 3 };
 struct Answer {
   Exit exit = Exit::yes;
   std::string text;  ///< the verdict is its first line
-  Json json = Json::object();  ///< the members beside "verb" and "verdict"
+  std::string json = "{}";  ///< an object: the members beside "verb" and "verdict"
 };
 
 /// An answer of no: the reason is the text.
@@ -30,7 +30,7 @@ Answer no(const Reason& reason);
 
 /// One verb: its argument parser and what to run when it was chosen.
 struct Verb {
-  CLI::App* app = nullptr;
+  VerbParser parser;
   std::function<Answer()> run;
 };
 
@@ -49,13 +49,13 @@ struct Arguments {
 };
 
 /// The cell file (required) and --arm.
-void add_cell(CLI::App& app, Arguments& arguments);
+void add_cell(VerbParser& parser, Arguments& arguments);
 /// --target with --targets, or --place with --rpy, --in and --tool.
-void add_target(CLI::App& app, Arguments& arguments);
+void add_target(VerbParser& parser, Arguments& arguments);
 /// --clearance; the default stands in `arguments` already.
-void add_clearance(CLI::App& app, Arguments& arguments);
+void add_clearance(VerbParser& parser, Arguments& arguments);
 /// --out FILE, any number of times; `endings` is what the help says of them.
-void add_out(CLI::App& app, Arguments& arguments, const std::string& endings);
+void add_out(VerbParser& parser, Arguments& arguments, const std::string& endings);
 
 /// The target that the arguments name, or nothing when they name none.
 std::optional<Target> read_target(const Cell& cell, const Arm& arm, const Arguments& arguments);
@@ -89,14 +89,14 @@ std::string wrote(const std::vector<std::string>& files);
 Progress progress_bar();
 
 // Each verb adds itself to the tool's parser.
-Verb add_inspect(CLI::App& tool);
-Verb add_where(CLI::App& tool);
-Verb add_reach(CLI::App& tool);
-Verb add_route(CLI::App& tool);
-Verb add_pace(CLI::App& tool);
-Verb add_rehearse(CLI::App& tool);
-Verb add_survey(CLI::App& tool);
-Verb add_draw(CLI::App& tool);
-Verb add_demo(CLI::App& tool);
+Verb add_inspect(VerbParser parser);
+Verb add_where(VerbParser parser);
+Verb add_reach(VerbParser parser);
+Verb add_route(VerbParser parser);
+Verb add_pace(VerbParser parser);
+Verb add_rehearse(VerbParser parser);
+Verb add_survey(VerbParser parser);
+Verb add_draw(VerbParser parser);
+Verb add_demo(VerbParser parser);
 
 }  // namespace er::cli

@@ -32,20 +32,19 @@ std::string text_of(const std::string& tool, const std::string& frame, const Pos
 
 }  // namespace
 
-Verb add_where(CLI::App& tool) {
+Verb add_where(VerbParser parser) {
   auto a = std::make_shared<Arguments>();
   auto at = std::make_shared<std::string>();
-  CLI::App* app = tool.add_subcommand("where", "where a tool is, at a posture (forward kinematics)");
-  add_cell(*app, *a);
-  app->add_option("--at", *at, "a stance, or joint values with commas between")->required();
-  app->add_option("--tool", a->tool, "which tool (the arm's first)");
-  app->add_option("--in", a->frame, "the frame to give the pose in (world)");
-  app->footer(
+  add_cell(parser, *a);
+  parser.needed_text("--at", *at, "a stance, or joint values with commas between");
+  parser.text("--tool", a->tool, "which tool (the arm's first)");
+  parser.text("--in", a->frame, "the frame to give the pose in (world)");
+  parser.footer(
       "examples:\n"
       "  elbowroom where demo/glaze.cell.yaml --at home\n"
       "  elbowroom where demo/glaze.cell.yaml --at \"0 deg, -20 deg, 20 deg, 0 deg, 90 deg, 0 deg\" "
       "--in board");
-  return {app, [a, at] {
+  return {parser, [a, at] {
             const Cell cell = load_cell(a->cell);
             const Arm& arm = for_option("--arm", [&]() { return std::cref(cell.arm(a->arm)); });
             const Posture posture = read_posture_argument(arm, *at, "--at");
@@ -55,12 +54,12 @@ Verb add_where(CLI::App& tool) {
             const std::string frame_name = a->frame.empty() ? "world" : a->frame;
             const std::string breach = arm.limit_breach(posture);
             return Answer{Exit::yes, text_of(tool_used.name, frame_name, pose, breach),
-                          Json{{"arm", arm.name()},
-                               {"tool", tool_used.name},
-                               {"frame", frame_name},
-                               {"posture", json_of(posture)},
-                               {"pose", json_of(pose)},
-                               {"limit_breach", breach}}};
+                          json_object({{"arm", json_of(arm.name())},
+                                       {"tool", json_of(tool_used.name)},
+                                       {"frame", json_of(frame_name)},
+                                       {"posture", json_of(posture)},
+                                       {"pose", json_of(pose)},
+                                       {"limit_breach", json_of(breach)}})};
           }};
 }
 

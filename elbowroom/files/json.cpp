@@ -1,9 +1,32 @@
 #include "elbowroom/files/json.hpp"
 
 #include <cmath>
+#include <nlohmann/json.hpp>
 
 namespace er {
 namespace {
+
+using Json = nlohmann::ordered_json;  // keys stay in the order they were put in
+
+Json node_of(double value) {
+  if (std::isfinite(value)) return value;
+  return std::isnan(value) ? "undefined" : value > 0 ? "infinite" : "minus infinite";
+}
+
+Json node_of(const Vector3& v) { return {node_of(v.x()), node_of(v.y()), node_of(v.z())}; }
+
+Json node_of(const Posture& posture) {
+  Json out = Json::array();
+  for (Eigen::Index i = 0; i < posture.size(); ++i) out.push_back(node_of(posture[i]));
+  return out;
+}
+
+Json node_of(const Pose& pose) {
+  const Eigen::Vector4d q = quaternion_wxyz(pose.rotation);
+  return {{"position", node_of(pose.position)},
+          {"rpy", node_of(rpy_of(pose.rotation))},
+          {"quaternion", {node_of(q[0]), node_of(q[1]), node_of(q[2]), node_of(q[3])}}};
+}
 
 Json limits_json(const JointLimits& limits) {
   Json out;
@@ -19,17 +42,17 @@ Json limits_json(const JointLimits& limits) {
 }
 
 Json nearest_json(const Nearest& nearest, const std::string& first, const std::string& second) {
-  return {{"distance", json_of(nearest.distance)},
+  return {{"distance", node_of(nearest.distance)},
           {"first", first},
           {"second", second},
-          {"point_first", json_of(nearest.point_first)},
-          {"point_second", json_of(nearest.point_second)}};
+          {"point_first", node_of(nearest.point_first)},
+          {"point_second", node_of(nearest.point_second)}};
 }
 
 Json arm_json(const ArmInspection& one) {
   Json out{{"name", one.arm.name()},
            {"moving_joints", one.arm.dof()},
-           {"reach_bound", json_of(one.reach_bound)}};
+           {"reach_bound", node_of(one.reach_bound)}};
   for (const Link& link : one.arm.links()) {
     Json entry{{"name", link.name}};
     if (link.parent_index >= 0) {
@@ -42,48 +65,26 @@ Json arm_json(const ArmInspection& one) {
   out["stances"] = Json::array();
   for (const StanceCheck& s : one.stances)
     out["stances"].push_back(Json{{"name", s.name},
-                                  {"posture", json_of(one.arm.stance(s.name))},
-                                  {"tip", json_of(s.tip)},
+                                  {"posture", node_of(one.arm.stance(s.name))},
+                                  {"tip", node_of(s.tip)},
                                   {"limit_breach", s.limit_breach},
-                                  {"least_distance", json_of(s.nearest.distance)},
+                                  {"least_distance", node_of(s.nearest.distance)},
                                   {"nearest", s.nearest_text}});
   return out;
 }
 
-}  // namespace
-
-Json json_of(double value) {
-  if (std::isfinite(value)) return value;
-  return std::isnan(value) ? "undefined" : value > 0 ? "infinite" : "minus infinite";
-}
-
-Json json_of(const Vector3& v) { return {json_of(v.x()), json_of(v.y()), json_of(v.z())}; }
-
-Json json_of(const Posture& posture) {
-  Json out = Json::array();
-  for (Eigen::Index i = 0; i < posture.size(); ++i) out.push_back(json_of(posture[i]));
-  return out;
-}
-
-Json json_of(const Pose& pose) {
-  const Eigen::Vector4d q = quaternion_wxyz(pose.rotation);
-  return {{"position", json_of(pose.position)},
-          {"rpy", json_of(rpy_of(pose.rotation))},
-          {"quaternion", {json_of(q[0]), json_of(q[1]), json_of(q[2]), json_of(q[3])}}};
-}
-
-Json json_of(const Reason& reason) {
+Json node_of(const Reason& reason) {
   Json out{{"cause", name_of(reason.cause)}, {"text", reason.text}};
   out["figures"] = Json::array();
   for (const Figure& figure : reason.figures)
     out["figures"].push_back(
-        {{"name", figure.name}, {"value", json_of(figure.value)}, {"unit", figure.unit}});
+        {{"name", figure.name}, {"value", node_of(figure.value)}, {"unit", figure.unit}});
   out["remedies"] = Json::array();
   for (const Remedy& remedy : reason.remedies) out["remedies"].push_back(remedy.text);
   return out;
 }
 
-Json json_of(const InputError& error) {
+Json node_of(const InputError& error) {
   Json out{{"message", error.message()}};
   if (!error.advice().empty()) out["advice"] = error.advice();
   if (!error.place().file.empty()) out["file"] = error.place().file;
@@ -92,12 +93,12 @@ Json json_of(const InputError& error) {
   return out;
 }
 
-Json json_of(const CellQuery& query, const Nearest& nearest) {
-  if (nearest.first < 0) return {{"distance", json_of(nearest.distance)}};
+Json node_of(const CellQuery& query, const Nearest& nearest) {
+  if (nearest.first < 0) return {{"distance", node_of(nearest.distance)}};
   return nearest_json(nearest, query.name(nearest.first), query.name(nearest.second));
 }
 
-Json json_of(const Inspection& inspection) {
+Json node_of(const Inspection& inspection) {
   Json out{{"cell", inspection.cell},
            {"fixtures", inspection.fixtures},
            {"pieces", inspection.pieces},
@@ -113,49 +114,49 @@ Json json_of(const Inspection& inspection) {
   return out;
 }
 
-Json json_of(const CellQuery& query, const Reach& reach) {
+Json node_of(const CellQuery& query, const Reach& reach) {
   Json out{{"starts", reach.starts},
            {"converged", reach.converged},
            {"colliding", reach.colliding},
-           {"seconds", json_of(reach.seconds)}};
+           {"seconds", node_of(reach.seconds)}};
   out["solutions"] = Json::array();
   for (const ReachSolution& s : reach.solutions)
-    out["solutions"].push_back(Json{{"posture", json_of(s.posture)},
-                                    {"position_error", json_of(s.position_error)},
-                                    {"angle_error", json_of(s.angle_error)},
-                                    {"cost", json_of(s.cost())},
-                                    {"travel_cost", json_of(s.travel_cost)},
-                                    {"clearance_cost", json_of(s.clearance_cost)},
-                                    {"limit_cost", json_of(s.limit_cost)},
-                                    {"nearest", json_of(query, s.nearest)}});
+    out["solutions"].push_back(Json{{"posture", node_of(s.posture)},
+                                    {"position_error", node_of(s.position_error)},
+                                    {"angle_error", node_of(s.angle_error)},
+                                    {"cost", node_of(s.cost())},
+                                    {"travel_cost", node_of(s.travel_cost)},
+                                    {"clearance_cost", node_of(s.clearance_cost)},
+                                    {"limit_cost", node_of(s.limit_cost)},
+                                    {"nearest", node_of(query, s.nearest)}});
   return out;
 }
 
-Json json_of(const CellQuery& query, const Route& route) {
-  Json out{{"clearance_proved", json_of(route.clearance)},
+Json node_of(const CellQuery& query, const Route& route) {
+  Json out{{"clearance_proved", node_of(route.clearance)},
            {"goal", route.goal},
-           {"length", json_of(route.length)},
-           {"least", {{"lower_bound", json_of(route.least.lower)},
-                      {"nearest", json_of(query, route.least.nearest)},
-                      {"at", json_of(route.least.at)}}},
+           {"length", node_of(route.length)},
+           {"least", {{"lower_bound", node_of(route.least.lower)},
+                      {"nearest", node_of(query, route.least.nearest)},
+                      {"at", node_of(route.least.at)}}},
            {"tries", route.figures.tries},
            {"nodes", route.figures.nodes},
            {"lines", route.figures.lines},
            {"checks", route.figures.checks},
-           {"length_found", json_of(route.figures.length_found)},
-           {"seconds", json_of(route.figures.seconds)}};
+           {"length_found", node_of(route.figures.length_found)},
+           {"seconds", node_of(route.figures.seconds)}};
   out["waypoints"] = Json::array();
-  for (const Posture& waypoint : route.waypoints) out["waypoints"].push_back(json_of(waypoint));
+  for (const Posture& waypoint : route.waypoints) out["waypoints"].push_back(node_of(waypoint));
   return out;
 }
 
-Json json_of(const Arm& arm, const PacedMotion& paced) {
+Json node_of(const Arm& arm, const PacedMotion& paced) {
   const auto use = [&](const PeakUse& peak) {
-    return Json{{"share", json_of(peak.share)},
+    return Json{{"share", node_of(peak.share)},
                 {"joint", peak.joint < 0 ? "" : arm.moving_joint(peak.joint).name},
-                {"time", json_of(peak.time)}};
+                {"time", node_of(peak.time)}};
   };
-  return {{"duration", json_of(paced.motion.duration())},
+  return {{"duration", node_of(paced.motion.duration())},
           {"profile", name_of(paced.profile)},
           {"stops", paced.stops},
           {"velocity_use", use(paced.peaks.velocity)},
@@ -163,24 +164,24 @@ Json json_of(const Arm& arm, const PacedMotion& paced) {
           {"jerk_use", use(paced.peaks.jerk)}};
 }
 
-Json json_of(const Arm& arm, const Rehearsal& rehearsal) {
+Json node_of(const Arm& arm, const Rehearsal& rehearsal) {
   const auto use = [&](const MeasuredUse& measured) {
-    return Json{{"share", json_of(measured.share)},
+    return Json{{"share", node_of(measured.share)},
                 {"joint", measured.joint < 0 ? "" : arm.moving_joint(measured.joint).name}};
   };
   Json out{{"passed", rehearsal.passed()},
-           {"duration", json_of(rehearsal.duration)},
+           {"duration", node_of(rehearsal.duration)},
            {"ticks", rehearsal.ticks}};
   out["steps"] = Json::array();
   for (const RehearsedStep& s : rehearsal.steps)
     out["steps"].push_back(Json{{"name", s.name},
-                                {"duration", json_of(s.duration)},
+                                {"duration", node_of(s.duration)},
                                 {"range_use", use(s.range)},
                                 {"velocity_use", use(s.velocity)},
                                 {"acceleration_use", use(s.acceleration)},
-                                {"clearance", json_of(s.clearance)},
-                                {"clearance_time", json_of(s.clearance_time)},
-                                {"clearance_asked", json_of(s.asked_clearance)},
+                                {"clearance", node_of(s.clearance)},
+                                {"clearance_time", node_of(s.clearance_time)},
+                                {"clearance_asked", node_of(s.asked_clearance)},
                                 {"nearest", s.nearest},
                                 {"way", s.way},
                                 {"ways", s.ways},
@@ -188,26 +189,65 @@ Json json_of(const Arm& arm, const Rehearsal& rehearsal) {
   return out;
 }
 
-Json json_of(const Survey& survey) {
+Json node_of(const Survey& survey) {
   Json out{{"reached", survey.reached()},
            {"asked", survey.targets.size()},
            {"routes", survey.routes},
-           {"seconds", json_of(survey.seconds)}};
+           {"seconds", node_of(survey.seconds)}};
   out["targets"] = Json::array();
   for (const SurveyedTarget& t : survey.targets) {
     Json entry{{"name", t.name},
-               {"pose", json_of(t.pose)},
+               {"pose", node_of(t.pose)},
                {"ok", t.ok(survey.routes)},
                {"postures", t.postures}};
     if (t.postures > 0) {
-      entry["clearance"] = json_of(t.clearance);
+      entry["clearance"] = node_of(t.clearance);
       entry["nearest"] = t.nearest;
     }
-    if (t.has_route) entry["route_length"] = json_of(t.route_length);
+    if (t.has_route) entry["route_length"] = node_of(t.route_length);
     if (!t.reason.empty()) entry["reason"] = t.reason;
     out["targets"].push_back(std::move(entry));
   }
   return out;
+}
+
+std::string text_of(const Json& json) {
+  return json.dump(-1, ' ', false, Json::error_handler_t::replace);
+}
+
+}  // namespace
+
+std::string json_of(double value) { return text_of(node_of(value)); }
+std::string json_of(const std::string& text) { return text_of(Json(text)); }
+std::string json_of(const std::vector<std::string>& texts) { return text_of(Json(texts)); }
+std::string json_of(const Posture& posture) { return text_of(node_of(posture)); }
+std::string json_of(const Pose& pose) { return text_of(node_of(pose)); }
+std::string json_of(const Reason& reason) { return text_of(node_of(reason)); }
+std::string json_of(const InputError& error) { return text_of(node_of(error)); }
+std::string json_of(const Inspection& inspection) { return text_of(node_of(inspection)); }
+std::string json_of(const CellQuery& query, const Reach& found) {
+  return text_of(node_of(query, found));
+}
+std::string json_of(const CellQuery& query, const Route& route) {
+  return text_of(node_of(query, route));
+}
+std::string json_of(const Arm& arm, const PacedMotion& paced) { return text_of(node_of(arm, paced)); }
+std::string json_of(const Arm& arm, const Rehearsal& rehearsal) {
+  return text_of(node_of(arm, rehearsal));
+}
+std::string json_of(const Survey& survey) { return text_of(node_of(survey)); }
+
+std::string json_object(const std::vector<std::pair<std::string, std::string>>& members) {
+  std::string out = "{";
+  for (const auto& [key, value] : members)
+    out += (out.size() > 1 ? "," : "") + json_of(key) + ":" + value;
+  return out + "}";
+}
+
+std::string json_joined(const std::vector<std::string>& objects) {
+  Json whole = Json::object();
+  for (const std::string& object : objects) whole.update(Json::parse(object));
+  return whole.dump(2);
 }
 
 }  // namespace er

@@ -2,7 +2,9 @@
 // docs/json.md.
 #pragma once
 
-#include <nlohmann/json.hpp>
+#include <string>
+#include <utility>
+#include <vector>
 
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/base/verdict.hpp"
@@ -15,25 +17,28 @@
 
 namespace er {
 
-/// Keys stay in the order they were put in.
-using Json = nlohmann::ordered_json;
-
-/// A finite number as it is; anything else as the text "infinite" or "undefined". A null never
-/// stands for a number.
-Json json_of(double value);
-Json json_of(const Vector3& v);
-Json json_of(const Posture& posture);
+/// JSON text of one value. Numbers round-trip exactly; one that is not finite becomes the text
+/// "infinite", "minus infinite" or "undefined": a null never stands for a number.
+std::string json_of(double value);
+std::string json_of(const std::string& text);
+std::string json_of(const std::vector<std::string>& texts);
+std::string json_of(const Posture& posture);
 /// {"position": [..] m, "rpy": [..] rad, "quaternion": [w, x, y, z]}
-Json json_of(const Pose& pose);
-Json json_of(const Reason& reason);
-Json json_of(const InputError& error);
-Json json_of(const CellQuery& query, const Nearest& nearest);
-Json json_of(const Inspection& inspection);
-Json json_of(const CellQuery& query, const Reach& reach);
-Json json_of(const CellQuery& query, const Route& route);
+std::string json_of(const Pose& pose);
+std::string json_of(const Reason& reason);
+std::string json_of(const InputError& error);
+std::string json_of(const Inspection& inspection);
+std::string json_of(const CellQuery& query, const Reach& reach);
+std::string json_of(const CellQuery& query, const Route& route);
 /// Figures only; the motion itself goes to a CSV file.
-Json json_of(const Arm& arm, const PacedMotion& paced);
-Json json_of(const Arm& arm, const Rehearsal& rehearsal);
-Json json_of(const Survey& survey);
+std::string json_of(const Arm& arm, const PacedMotion& paced);
+std::string json_of(const Arm& arm, const Rehearsal& rehearsal);
+std::string json_of(const Survey& survey);
+
+/// An object of members whose values are JSON text already.
+std::string json_object(const std::vector<std::pair<std::string, std::string>>& members);
+
+/// The members of several objects as one object, laid out for reading, two spaces to a level.
+std::string json_joined(const std::vector<std::string>& objects);
 
 }  // namespace er

@@ -40,8 +40,13 @@ class Planner {
     return {.profile = routine_.profile, .speed = step.speed.value_or(routine_.speed)};
   }
 
-  Reason refused(std::size_t index, Reason why) const {
-    if (why.text.rfind("no: ", 0) == 0) why.text.erase(0, 4);
+  // What a reason says without the "no: " that stands before an answer of its own.
+  static std::string bare(const Reason& why) {
+    return why.text.rfind("no: ", 0) == 0 ? why.text.substr(4) : why.text;
+  }
+
+  [[nodiscard]] Reason refused(std::size_t index, Reason why) const {
+    why.text = bare(why);
     why.text = fmt::format("no: step {} of {}, {}: {}", index + 1, routine_.steps.size(),
                            routine_.steps[index].name, why.text);
     why.cause = Cause::step_refused;
@@ -64,7 +69,7 @@ class Planner {
     for (std::size_t i = index + 1;
          i < routine_.steps.size() && routine_.steps[i].kind == StepKind::line_to; ++i) {
       const auto motion = plan_line(routine_.steps[i], posture);
-      if (!motion) return refused(i, motion.reason()).text;
+      if (!motion) return bare(refused(i, motion.reason()));
       posture = motion->at(motion->duration()).position;
     }
     return {};

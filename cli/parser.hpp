@@ -1,0 +1,40 @@
+// The arguments of one verb. A thin face over the argument parser, so that only two files of the
+// tool have to compile it.
+#pragma once
+
+#include <cstdint>
+#include <memory>
+#include <string>
+#include <vector>
+
+namespace CLI {
+class App;
+}
+
+namespace er::cli {
+
+class VerbParser {
+ public:
+  explicit VerbParser(CLI::App* app) : app_(app) {}
+
+  /// Names that begin with "--" are options; others are positions and must be there. What `into`
+  /// holds already is the default and shown as such, unless it is empty.
+  VerbParser& text(const std::string& name, std::string& into, const std::string& help);
+  VerbParser& needed_text(const std::string& name, std::string& into, const std::string& help);
+  VerbParser& texts(const std::string& name, std::vector<std::string>& into, const std::string& help);
+  VerbParser& number(const std::string& name, int& into, const std::string& help);
+  VerbParser& number(const std::string& name, double& into, const std::string& help);
+  VerbParser& number(const std::string& name, std::uint64_t& into, const std::string& help);
+  VerbParser& flag(const std::string& name, bool& into, const std::string& help);
+  /// Printed below the options: rules, then two examples.
+  VerbParser& footer(const std::string& text);
+
+  /// True when the option stood on the command line.
+  [[nodiscard]] bool given(const std::string& name) const;
+  [[nodiscard]] CLI::App& app() const { return *app_; }
+
+ private:
+  CLI::App* app_;
+};
+
+}  // namespace er::cli
