@@ -113,7 +113,7 @@ Answer run(const Own& own, bool told) {
   for (std::size_t i = 0; i < 8 && i < planned->steps.size(); ++i) until += planned->steps[i].motion.duration();
   Scene scene(cell, postures_with(cell, arm, planned->whole().at(until).position));
   add_tool_path(scene, arm, planned->whole());
-  write_png(file("cell.png"), render(scene, {}));
+  write_png(file("cell.png"), render(scene, best_view(scene)));
   story.tell("drawn");
 
   const double seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();

@@ -17,7 +17,7 @@ struct Own {
   std::string at;
   std::string routine;
   int step = 0;
-  std::string azimuth = "-35 deg";
+  std::string azimuth;
   std::string elevation = "26 deg";
   int width = RenderOptions{}.width;
   int height = RenderOptions{}.height;
@@ -34,10 +34,9 @@ Answer run(const Own& own) {
   if (own.a.outs.empty()) throw InputError("no file to draw to is given", "add --out picture.png");
   if (own.width < 16 || own.height < 16 || own.width > 8192 || own.height > 8192)
     throw InputError(fmt::format("--width and --height: expected 16 to 8192, found {} x {}", own.width, own.height));
-  const View view{
-      .azimuth = for_option("--azimuth", [&] { return parse_quantity(own.azimuth, dimension::angle); }),
-      .elevation = for_option("--elevation", [&] { return parse_quantity(own.elevation, dimension::angle); })};
-  if (std::abs(view.elevation) > 1.55)
+  const double elevation =
+      for_option("--elevation", [&] { return parse_quantity(own.elevation, dimension::angle); });
+  if (std::abs(elevation) > 1.55)
     throw InputError("--elevation: expected an angle within -88 deg and 88 deg");
   const Cell cell = load_cell(own.a.cell);
   std::optional<PlannedRoutine> planned;
@@ -61,6 +60,10 @@ Answer run(const Own& own) {
   if (!own.at.empty()) posture = read_posture_argument(arm, own.at, "--at");
   Scene scene(cell, postures_with(cell, arm, posture));
   if (planned) add_tool_path(scene, arm, planned->whole());
+  View view = own.azimuth.empty() ? best_view(scene) : View{};
+  if (!own.azimuth.empty())
+    view.azimuth = for_option("--azimuth", [&] { return parse_quantity(own.azimuth, dimension::angle); });
+  view.elevation = elevation;
   const Image image = render(scene, view, {.width = own.width, .height = own.height});
   for (const std::string& file : own.a.outs) write_png(file, image);
   return {Exit::yes, fmt::format("drawn, {} x {} pixels\n{}", own.width, own.height, wrote(own.a.outs)),
@@ -78,7 +81,7 @@ Verb add_draw(VerbParser parser) {
   parser.text("--at", own->at, "a stance, or joint values with commas between (home)");
   parser.text("--routine", own->routine, "a routine: draws the path of the tool over it");
   parser.number("--step", own->step, "show the arm at the end of this step of the routine (0: its start)");
-  parser.text("--azimuth", own->azimuth, "where the eye is: turned left from straight ahead (x)");
+  parser.text("--azimuth", own->azimuth, "where the eye is: turned left from the world's x (where the arm is seen best)");
   parser.text("--elevation", own->elevation, "and above the horizon");
   parser.number("--width", own->width, "pixels");
   parser.number("--height", own->height, "pixels");

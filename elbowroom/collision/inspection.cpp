@@ -131,7 +131,8 @@ std::string arm_report(const ArmInspection& one) {
                 text_limit(j, j.limits.velocity, 1), text_limit(j, j.limits.acceleration, 2),
                 text_limit(j, j.limits.jerk, 3)});
   }
-  out += "\n" + joints.text();
+  out += '\n';
+  out += joints.text();
   if (!one.stances.empty()) {
     Table stances({"<stance", "x mm", "y mm", "z mm", "<nearest pair"});
     for (const StanceCheck& s : one.stances)

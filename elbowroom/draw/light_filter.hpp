@@ -10,6 +10,7 @@ namespace er {
 struct LitPixel {
   Eigen::Vector3f point = Eigen::Vector3f::Zero();
   Eigen::Vector3f normal = Eigen::Vector3f::Zero();  ///< zero where nothing is seen
+  int mesh = -2;     ///< which mesh is seen; -1 the ground, -2 nothing
   float sun = 0.0F;  ///< share of the lamp that is not in shadow
   float sky = 0.0F;  ///< share of the sky that is seen
 };

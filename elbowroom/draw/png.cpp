@@ -18,6 +18,7 @@
 namespace er {
 
 void write_png(const std::filesystem::path& path, const Image& image) {
+  stbi_write_png_compression_level = 5;  // a third quicker than the best, a few percent larger
   write_file_through(path, [&](const std::filesystem::path& temporary) {
     if (stbi_write_png(temporary.c_str(), image.width, image.height, 3, image.rgb.data(),
                        3 * image.width) == 0)

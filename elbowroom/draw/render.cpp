@@ -36,12 +36,15 @@ std::uint8_t to_byte(float linear) {
       std::lround(255.0F * std::clamp(std::pow(std::max(mapped, 0.0F), 1.0F / 2.2F), 0.0F, 1.0F)));
 }
 
+constexpr int kTheGround = -1;
+constexpr int kNothing = -2;
+
 // What a ray meets: a mesh, the ground plane z = 0, or nothing (normal zero).
 struct Hit {
   Vector3f point = Vector3f::Zero();
   Vector3f normal = Vector3f::Zero();
-  Vector3f colour = Vector3f::Zero();
-  bool ground = false;
+  int mesh = kNothing;
+  [[nodiscard]] bool ground() const { return mesh == kTheGround; }
 };
 
 class World {
@@ -83,6 +86,7 @@ class World {
     query.hit.geomID = RTC_INVALID_GEOMETRY_ID;
     RTCIntersectContext context;
     rtcInitIntersectContext(&context);
+    context.flags = RTC_INTERSECT_CONTEXT_FLAG_COHERENT;
     rtcIntersect1(rtc_, &context, &query);
     const float ground = way.z() < -1e-6F && from.z() > 0.0F ? -from.z() / way.z() : kNoHit;
     Hit hit;
@@ -90,8 +94,7 @@ class World {
       if (ground == kNoHit) return hit;
       hit.point = from + ground * way;
       hit.normal = Vector3f::UnitZ();
-      hit.colour = kGround;
-      hit.ground = true;
+      hit.mesh = kTheGround;
       return hit;
     }
     const SceneMesh& mesh = scene_.meshes()[query.hit.geomID];
@@ -101,7 +104,7 @@ class World {
                   query.hit.u * mesh.normals[triangle[1]] + query.hit.v * mesh.normals[triangle[2]])
                      .normalized();
     if (hit.normal.dot(way) > 0.0F) hit.normal = -hit.normal;
-    hit.colour = colours_[query.hit.geomID];
+    hit.mesh = static_cast<int>(query.hit.geomID);
     return hit;
   }
 
@@ -115,6 +118,9 @@ class World {
     return ray.tfar < 0.0F;
   }
 
+  [[nodiscard]] const Vector3f& colour_of(int mesh) const {
+    return mesh == kTheGround ? kGround : colours_[static_cast<std::size_t>(mesh)];
+  }
   // 0 near the scene, 1 where the ground has gone over into the background.
   [[nodiscard]] float fade(const Vector3f& point) const {
     const float distance = (point - middle_).head<2>().norm() / size_;
@@ -203,8 +209,8 @@ class Renderer {
   }
 
   [[nodiscard]] LitPixel light(const Hit& hit, int x, int y) const {
-    LitPixel out{hit.point, hit.normal, 0.0F, 0.0F};
-    if (hit.normal.isZero() || (hit.ground && world_.fade(hit.point) >= 1.0F)) return out;
+    LitPixel out{hit.point, hit.normal, hit.mesh, 0.0F, 0.0F};
+    if (hit.normal.isZero() || (hit.ground() && world_.fade(hit.point) >= 1.0F)) return out;
     const Vector3f from = hit.point + 2e-4F * hit.normal;
     const Frame3f lamp(lamp_);
     const Frame3f surface(hit.normal);
@@ -235,7 +241,7 @@ class Renderer {
 
   // The lighting of the pixel, of the nine around (x, y), that is most like the hit.
   [[nodiscard]] LitPixel lighting_near(const std::vector<LitPixel>& lit, const Hit& hit, int x, int y) const {
-    LitPixel here{hit.point, hit.normal, 0.0F, 0.0F};
+    LitPixel here{hit.point, hit.normal, hit.mesh, 0.0F, 0.0F};
     const float scale = pixel_scale_ * (hit.point - camera_.eye).norm();
     float best = 0.0F;
     for (int j = -1; j <= 1; ++j) {
@@ -255,32 +261,51 @@ class Renderer {
     return best > 0.0F ? here : light(hit, x, y);
   }
 
+  // True when the pixel and the eight around it see one smooth surface: one ray will do.
+  [[nodiscard]] bool is_plain(const std::vector<LitPixel>& lit, int x, int y) const {
+    const LitPixel& here = lit[static_cast<std::size_t>(y * options_.width + x)];
+    for (int j = -1; j <= 1; ++j) {
+      for (int i = -1; i <= 1; ++i) {
+        const int nx = std::clamp(x + i, 0, options_.width - 1);
+        const int ny = std::clamp(y + j, 0, options_.height - 1);
+        const LitPixel& other = lit[static_cast<std::size_t>(ny * options_.width + nx)];
+        if (other.mesh != here.mesh) return false;
+        if (here.mesh != kNothing && other.normal.dot(here.normal) < 0.9F) return false;
+      }
+    }
+    return true;
+  }
+
+  [[nodiscard]] Vector3f shade(const LitPixel& seen, const Vector3f& way) const {
+    const Vector3f behind = background(way);
+    const bool ground = seen.mesh == kTheGround;
+    const float fade = seen.mesh == kNothing ? 1.0F : ground ? world_.fade(seen.point) : 0.0F;
+    if (fade >= 1.0F) return behind;
+    const float facing = std::max(0.0F, seen.normal.dot(lamp_));
+    const float lamp = 0.85F * facing * seen.sun;
+    Vector3f shaded = world_.colour_of(seen.mesh) * (lamp + 0.55F * seen.sky);
+    if (!ground) {
+      const float mirror = std::max(0.0F, (lamp_ - way).normalized().dot(seen.normal));
+      shaded += Vector3f::Constant(0.12F * std::pow(mirror, 40.0F) * seen.sun);
+    }
+    return (1.0F - fade) * shaded + fade * behind;
+  }
+
   [[nodiscard]] Vector3f pixel_colour(const std::vector<LitPixel>& lit, int x, int y) const {
+    if (is_plain(lit, x, y)) {
+      const Vector3f way = camera_.ray(static_cast<float>(x) + 0.5F, static_cast<float>(y) + 0.5F);
+      return shade(lit[static_cast<std::size_t>(y * options_.width + x)], way);
+    }
     Vector3f sum = Vector3f::Zero();
-    for (int i = 0; i < options_.edge_samples; ++i) {
-      const float dx = (static_cast<float>(i) + 0.5F) / static_cast<float>(options_.edge_samples);
-      const float dy = radical_inverse(static_cast<unsigned>(i)) + 0.5F / static_cast<float>(options_.edge_samples);
+    const int samples = options_.edge_samples;
+    for (int i = 0; i < samples; ++i) {
+      const float dx = (static_cast<float>(i) + 0.5F) / static_cast<float>(samples);
+      const float dy = radical_inverse(static_cast<unsigned>(i)) + 0.5F / static_cast<float>(samples);
       const Vector3f way = camera_.ray(static_cast<float>(x) + dx, static_cast<float>(y) + std::fmod(dy, 1.0F));
       const Hit hit = world_.trace(camera_.eye, way);
-      const Vector3f behind = background(way);
-      if (hit.normal.isZero()) {
-        sum += behind;
-        continue;
-      }
-      const float fade = hit.ground ? world_.fade(hit.point) : 0.0F;
-      if (fade >= 1.0F) {
-        sum += behind;
-        continue;
-      }
-      const LitPixel pixel = lighting_near(lit, hit, x, y);
-      const float facing = std::max(0.0F, hit.normal.dot(lamp_));
-      const float shine = 0.12F * std::pow(std::max(0.0F, (lamp_ - way).normalized().dot(hit.normal)), 40.0F);
-      const float lamp = 0.85F * facing * pixel.sun;
-      const Vector3f shaded = hit.colour * (lamp + 0.55F * pixel.sky) +
-                              Vector3f::Constant(hit.ground ? 0.0F : shine * pixel.sun);
-      sum += (1.0F - fade) * shaded + fade * behind;
+      sum += shade(hit.mesh == kNothing ? LitPixel{} : lighting_near(lit, hit, x, y), way);
     }
-    return sum / static_cast<float>(options_.edge_samples);
+    return sum / static_cast<float>(samples);
   }
 
   World world_;
@@ -291,6 +316,31 @@ class Renderer {
 };
 
 }  // namespace
+
+View best_view(const Scene& scene) {
+  constexpr int kViews = 24;
+  constexpr int kWidth = 96;
+  constexpr int kHeight = 60;
+  const World world(scene);
+  View best;
+  long most = -1;
+  for (int i = 0; i < kViews; ++i) {
+    View view;
+    view.azimuth = 2.0 * std::numbers::pi * i / kViews;
+    const Camera camera(scene, view, kWidth, kHeight);
+    long seen = 0;
+    for (int y = 0; y < kHeight; ++y)
+      for (int x = 0; x < kWidth; ++x) {
+        const Hit hit = world.trace(camera.eye, camera.ray(static_cast<float>(x) + 0.5F,
+                                                           static_cast<float>(y) + 0.5F));
+        if (hit.mesh >= 0 && scene.meshes()[static_cast<std::size_t>(hit.mesh)].subject) ++seen;
+      }
+    if (seen <= most) continue;
+    most = seen;
+    best = view;
+  }
+  return best;
+}
 
 Image render(const Scene& scene, const View& view, const RenderOptions& options) {
   return Renderer(scene, view, options).run();

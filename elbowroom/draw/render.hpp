@@ -27,8 +27,12 @@ struct RenderOptions {
   int width = 1280;
   int height = 800;
   int edge_samples = 5;   ///< rays a pixel for smooth edges
-  int light_samples = 8;  ///< shadow rays and sky rays a pixel, each
+  int light_samples = 5;  ///< shadow rays and sky rays a pixel, each
 };
+
+/// The view, all round the scene at a fixed height, that shows most of the subjects: the arm and its
+/// path are not hidden behind what stands around them.
+View best_view(const Scene& scene);
 
 /// Renders on all cores; the picture does not depend on how many there are.
 Image render(const Scene& scene, const View& view, const RenderOptions& options = {});

@@ -10,8 +10,8 @@
 namespace er {
 namespace {
 
-constexpr int kSides = 48;  // of a full circle
-constexpr int kRings = 12;  // of a quarter circle, pole to equator
+// Sides of a full circle: enough to look round at the size it has in a picture of a cell.
+int sides_of(double radius) { return radius < 0.012 ? 12 : radius < 0.03 ? 24 : 48; }
 
 class MeshBuilder {
  public:
@@ -37,12 +37,12 @@ class MeshBuilder {
     double normal_out;
     double normal_up;
   };
-  void revolve(const std::vector<Ring>& rings) {
+  void revolve(const std::vector<Ring>& rings, int sides) {
     std::vector<std::uint32_t> last;
     for (const Ring& ring : rings) {
       std::vector<std::uint32_t> now;
-      for (int i = 0; i < kSides; ++i) {
-        const double angle = 2.0 * std::numbers::pi * i / kSides;
+      for (int i = 0; i < sides; ++i) {
+        const double angle = 2.0 * std::numbers::pi * i / sides;
         const Vector3 out(std::cos(angle), std::sin(angle), 0.0);
         now.push_back(vertex(ring.radius * out + ring.z * Vector3::UnitZ(),
                              ring.normal_out * out + ring.normal_up * Vector3::UnitZ()));
@@ -54,11 +54,11 @@ class MeshBuilder {
       last = std::move(now);
     }
   }
-  void disc(double radius, double z, double up) {
+  void disc(double radius, double z, double up, int sides) {
     const std::uint32_t middle = vertex({0, 0, z}, {0, 0, up});
     std::vector<std::uint32_t> rim;
-    for (int i = 0; i < kSides; ++i) {
-      const double angle = 2.0 * std::numbers::pi * i / kSides;
+    for (int i = 0; i < sides; ++i) {
+      const double angle = 2.0 * std::numbers::pi * i / sides;
       rim.push_back(vertex({radius * std::cos(angle), radius * std::sin(angle), z}, {0, 0, up}));
     }
     for (std::size_t i = 0; i < rim.size(); ++i) triangle(middle, rim[i], rim[(i + 1) % rim.size()]);
@@ -87,24 +87,27 @@ void build(MeshBuilder& mesh, const Box& box) {
 
 void build(MeshBuilder& mesh, const Cylinder& cylinder) {
   const double half = 0.5 * cylinder.length;
-  mesh.revolve({{cylinder.radius, -half, 1.0, 0.0}, {cylinder.radius, half, 1.0, 0.0}});
-  mesh.disc(cylinder.radius, -half, -1.0);
-  mesh.disc(cylinder.radius, half, 1.0);
+  const int sides = sides_of(cylinder.radius);
+  mesh.revolve({{cylinder.radius, -half, 1.0, 0.0}, {cylinder.radius, half, 1.0, 0.0}}, sides);
+  mesh.disc(cylinder.radius, -half, -1.0, sides);
+  mesh.disc(cylinder.radius, half, 1.0, sides);
 }
 
 // A sphere is a capsule without a middle.
 void build_rounded(MeshBuilder& mesh, double radius, double half) {
   std::vector<MeshBuilder::Ring> rings;
+  const int sides = sides_of(radius);
+  const int quarter = sides / 4;  // rings from pole to equator
   for (const double side : {-1.0, 1.0}) {
-    for (int i = 0; i <= kRings; ++i) {
-      const int step = side < 0.0 ? i : kRings - i;
-      const double angle = 0.5 * std::numbers::pi * step / kRings;  // 0 at the pole
+    for (int i = 0; i <= quarter; ++i) {
+      const int step = side < 0.0 ? i : quarter - i;
+      const double angle = 0.5 * std::numbers::pi * step / quarter;  // 0 at the pole
       const double out = std::sin(angle);
       const double up = side * std::cos(angle);
       rings.push_back({radius * out, side * half + radius * up, out, up});
     }
   }
-  mesh.revolve(rings);
+  mesh.revolve(rings, sides);
 }
 
 void build(MeshBuilder& mesh, const Sphere& sphere) { build_rounded(mesh, sphere.radius, 0.0); }
@@ -123,17 +126,21 @@ SceneMesh tessellate(const Shape& shape, const Pose& pose, const Colour& colour)
 Scene::Scene(const Cell& cell, const std::vector<Posture>& postures) {
   if (postures.size() != cell.arms().size())
     throw InputError("a scene needs one posture per arm of the cell");
-  for (const Body& body : cell.fixtures()) add(body.parts, body.at);
-  for (const Body& body : cell.pieces()) add(body.parts, body.at);
+  for (const Body& body : cell.fixtures()) add(body.parts, body.at, false);
+  for (const Body& body : cell.pieces()) add(body.parts, body.at, false);
   for (std::size_t a = 0; a < postures.size(); ++a) {
     const auto poses = link_poses(cell.arms()[a], postures[a]);
-    for (std::size_t l = 0; l < poses.size(); ++l) add(cell.arms()[a].links()[l].parts, poses[l]);
+    for (std::size_t l = 0; l < poses.size(); ++l) add(cell.arms()[a].links()[l].parts, poses[l], true);
   }
 }
 
-void Scene::add(const std::vector<Part>& parts, const Pose& at) {
-  for (const Part& part : parts)
-    if (part.looks) add(tessellate(part.shape, at * part.at, part.colour));
+void Scene::add(const std::vector<Part>& parts, const Pose& at, bool subject) {
+  for (const Part& part : parts) {
+    if (!part.looks) continue;
+    SceneMesh mesh = tessellate(part.shape, at * part.at, part.colour);
+    mesh.subject = subject;
+    add(std::move(mesh));
+  }
 }
 
 void Scene::add(SceneMesh mesh) {
@@ -156,9 +163,12 @@ void Scene::add_path(const std::vector<Vector3>& points, const Colour& colour, d
     const double length = way.norm();
     // Short hops are joined up so that a slow stretch does not cost thousands of triangles.
     if (length < radius && i + 1 < points.size()) continue;
-    if (length > 1e-9)
-      add(tessellate(Capsule{radius, length},
-                     Pose{rotation_with_z(way / length), 0.5 * (points[i] + last)}, colour));
+    if (length > 1e-9) {
+      SceneMesh tube = tessellate(Capsule{radius, length},
+                                  Pose{rotation_with_z(way / length), 0.5 * (points[i] + last)}, colour);
+      tube.subject = true;
+      add(std::move(tube));
+    }
     last = points[i];
   }
   add_ball(points.front(), 2.2 * radius, colour);

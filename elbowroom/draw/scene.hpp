@@ -14,9 +14,10 @@ struct SceneMesh {
   std::vector<Eigen::Vector3f> normals;
   std::vector<std::array<std::uint32_t, 3>> triangles;
   Colour colour;
+  bool subject = false;  ///< what the picture is about: arms and paths
 };
 
-/// Triangles of a shape at a pose, to within 0.2 mm for round ones of arm size.
+/// Triangles of a shape at a pose, round ones with enough sides to look round.
 SceneMesh tessellate(const Shape& shape, const Pose& pose, const Colour& colour);
 
 class Scene {
@@ -34,7 +35,7 @@ class Scene {
   [[nodiscard]] const Vector3& high() const { return high_; }
 
  private:
-  void add(const std::vector<Part>& parts, const Pose& at);
+  void add(const std::vector<Part>& parts, const Pose& at, bool subject);
   void add(SceneMesh mesh);
   std::vector<SceneMesh> meshes_;
   Vector3 low_ = Vector3::Constant(1e30);

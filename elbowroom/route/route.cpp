@@ -18,6 +18,8 @@
 namespace er {
 namespace {
 
+constexpr std::uint64_t kNextStream = 0x9e3779b97f4a7c15ULL;  // keeps the seeds of searches apart
+
 void check_question(const CellQuery& query, const Posture& start, const std::vector<Posture>& goals,
                     const RouteOptions& options) {
   const Arm& arm = query.arm();
@@ -90,18 +92,25 @@ Verdict<Route> find_route(const CellQuery& query, const Posture& start,
   if (route.waypoints.empty()) {
     TwoTreesQuestion question{start, {}, options.seed, options.tries};
     for (const std::size_t g : open) question.goals.push_back(goals[g]);
-    TwoTreesResult found = grow_two_trees(question, prover, supervision);
-    route.figures.tries = found.tries;
-    route.figures.nodes = found.nodes;
-    if (found.waypoints.empty())
+    for (int i = 0; i < std::max(1, options.searches); ++i) {
+      question.seed = options.seed + static_cast<std::uint64_t>(i) * kNextStream;
+      const TwoTreesResult found = grow_two_trees(question, prover, supervision);
+      route.figures.tries += found.tries;
+      route.figures.nodes += found.nodes;
+      if (found.waypoints.empty()) break;  // the whole budget is spent: more of it would not help
+      auto tight = tighten(found.waypoints, options.shortcuts, question.seed, prover);
+      if (!route.waypoints.empty() && path_length(tight) >= path_length(route.waypoints)) continue;
+      route.goal = open[found.goal];
+      route.figures.length_found = path_length(found.waypoints);
+      route.waypoints = std::move(tight);
+    }
+    if (route.waypoints.empty())
       return Reason{Cause::no_route,
                     fmt::format("no: no route found in {} tries ({} postures joined to the two "
                                 "ends); lines were blocked most by {}",
-                                found.tries, found.nodes, prover.what_blocked_most()),
-                    {{"tries", static_cast<double>(found.tries), ""}}};
-    route.goal = open[found.goal];
-    route.figures.length_found = path_length(found.waypoints);
-    route.waypoints = tighten(std::move(found.waypoints), options.shortcuts, options.seed, prover);
+                                route.figures.tries, route.figures.nodes,
+                                prover.what_blocked_most()),
+                    {{"tries", static_cast<double>(route.figures.tries), ""}}};
   } else {
     route.figures.length_found = path_length(route.waypoints);
   }
