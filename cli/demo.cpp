@@ -60,7 +60,9 @@ Answer run(const Own& own, bool told) {
   const fs::path out = own.out;
   std::error_code code;
   fs::create_directories(out, code);
-  if (code) throw InputError(fmt::format("cannot make this folder: {}", code.message()), "", {own.out, 0, 0});
+  if (code)
+    throw InputError(fmt::format("cannot make this folder: {}", code.message()), "",
+                     {own.out, 0, 0});
   std::vector<std::string> files;
   const auto file = [&](const char* name) {
     files.push_back((out / name).string());
@@ -80,7 +82,8 @@ Answer run(const Own& own, bool told) {
   story.tell(targets.front().name() + ": " + reached->summary(query));
 
   story.part("3. Route: from home into the kiln, proved free of collision all the way.");
-  const auto route = find_route(query, cell.stance("teasel.home"), reached->postures(), {.clearance = 5.0_mm});
+  const auto route =
+      find_route(query, cell.stance("teasel.home"), reached->postures(), {.clearance = 5.0_mm});
   if (!route) return no(route.reason());
   story.tell(route->summary(query));
 
@@ -94,13 +97,15 @@ Answer run(const Own& own, bool told) {
   const Routine routine = load_routine(data / "dip.routine.yaml", cell);
   const auto planned = plan_routine(query, routine, {.progress = progress_bar(), .stop = {}});
   if (!planned) return no(planned.reason());
-  const Rehearsal rehearsal = rehearse(cell, *planned, {}, {.progress = progress_bar(), .stop = {}});
+  const Rehearsal rehearsal =
+      rehearse(cell, *planned, {}, {.progress = progress_bar(), .stop = {}});
   story.tell(rehearsal.summary());
   story.show(rehearsal.report(arm));
   write_file(file("steps.csv"), rehearsal_csv(rehearsal));
   write_file(file("motion.csv"), motion_csv(planned->whole(), arm));
   plot_motion(file("motion.png"), planned->whole(), arm,
-              {.title = fmt::format("{}, {}: {}", arm.name(), routine.name, text_time(planned->duration()))});
+              {.title = fmt::format("{}, {}: {}", arm.name(), routine.name,
+                                    text_time(planned->duration()))});
 
   story.part("6. Survey: every place on the kiln shelves.");
   const Survey places = survey(query, targets, {}, {.progress = progress_bar(), .stop = {}});
@@ -110,16 +115,20 @@ Answer run(const Own& own, bool told) {
 
   story.part("7. Draw: the arm in the kiln, with the path of its tool through the routine.");
   double until = 0.0;
-  for (std::size_t i = 0; i < 8 && i < planned->steps.size(); ++i) until += planned->steps[i].motion.duration();
+  for (std::size_t i = 0; i < 8 && i < planned->steps.size(); ++i)
+    until += planned->steps[i].motion.duration();
   Scene scene(cell, postures_with(cell, arm, planned->whole().at(until).position));
   add_tool_path(scene, arm, planned->whole());
   write_png(file("cell.png"), render(scene, best_view(scene)));
   story.tell("drawn");
 
-  const double seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
-  std::string text = fmt::format("\n{}\n  {}\n  {:.1f} s in all\n", rehearsal.summary(), places.summary("home"), seconds);
+  const double seconds =
+      std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
+  std::string text = fmt::format("\n{}\n  {}\n  {:.1f} s in all\n", rehearsal.summary(),
+                                 places.summary("home"), seconds);
   text += wrote(files);
-  text += fmt::format("  now change a number in {} and run it again\n", (data / "glaze.cell.yaml").string());
+  text += fmt::format("  now change a number in {} and run it again\n",
+                      (data / "glaze.cell.yaml").string());
   return {rehearsal.passed() ? Exit::yes : Exit::no, text,
           json_object({{"rehearsal", json_of(arm, rehearsal)},
                        {"survey", json_of(places)},

@@ -25,7 +25,8 @@ struct Own {
 
 double end_of_step(const PlannedRoutine& planned, int step) {
   double time = 0.0;
-  for (int i = 0; i < step; ++i) time += planned.steps[static_cast<std::size_t>(i)].motion.duration();
+  for (int i = 0; i < step; ++i)
+    time += planned.steps[static_cast<std::size_t>(i)].motion.duration();
   return time;
 }
 
@@ -33,7 +34,8 @@ Answer run(const Own& own) {
   check_endings(own.a, {".png"});
   if (own.a.outs.empty()) throw InputError("no file to draw to is given", "add --out picture.png");
   if (own.width < 16 || own.height < 16 || own.width > 8192 || own.height > 8192)
-    throw InputError(fmt::format("--width and --height: expected 16 to 8192, found {} x {}", own.width, own.height));
+    throw InputError(fmt::format("--width and --height: expected 16 to 8192, found {} x {}",
+                                 own.width, own.height));
   const double elevation =
       for_option("--elevation", [&] { return parse_quantity(own.elevation, dimension::angle); });
   if (std::abs(elevation) > 1.55)
@@ -44,7 +46,8 @@ Answer run(const Own& own) {
   if (!own.routine.empty()) {
     const Routine routine = load_routine(own.routine, cell);
     arm_name = routine.arm;
-    auto plan = plan_routine(CellQuery(cell, arm_name), routine, {.progress = progress_bar(), .stop = {}});
+    auto plan =
+        plan_routine(CellQuery(cell, arm_name), routine, {.progress = progress_bar(), .stop = {}});
     if (!plan) return no(plan.reason());
     planned = std::move(plan).value();
   }
@@ -62,11 +65,13 @@ Answer run(const Own& own) {
   if (planned) add_tool_path(scene, arm, planned->whole());
   View view = own.azimuth.empty() ? best_view(scene) : View{};
   if (!own.azimuth.empty())
-    view.azimuth = for_option("--azimuth", [&] { return parse_quantity(own.azimuth, dimension::angle); });
+    view.azimuth =
+        for_option("--azimuth", [&] { return parse_quantity(own.azimuth, dimension::angle); });
   view.elevation = elevation;
   const Image image = render(scene, view, {.width = own.width, .height = own.height});
   for (const std::string& file : own.a.outs) write_png(file, image);
-  return {Exit::yes, fmt::format("drawn, {} x {} pixels\n{}", own.width, own.height, wrote(own.a.outs)),
+  return {Exit::yes,
+          fmt::format("drawn, {} x {} pixels\n{}", own.width, own.height, wrote(own.a.outs)),
           json_object({{"width", json_of(own.width)},
                        {"height", json_of(own.height)},
                        {"files", json_of(own.a.outs)},
@@ -80,8 +85,10 @@ Verb add_draw(VerbParser parser) {
   add_cell(parser, own->a);
   parser.text("--at", own->at, "a stance, or joint values with commas between (home)");
   parser.text("--routine", own->routine, "a routine: draws the path of the tool over it");
-  parser.number("--step", own->step, "show the arm at the end of this step of the routine (0: its start)");
-  parser.text("--azimuth", own->azimuth, "where the eye is: turned left from the world's x (where the arm is seen best)");
+  parser.number("--step", own->step,
+                "show the arm at the end of this step of the routine (0: its start)");
+  parser.text("--azimuth", own->azimuth,
+              "where the eye is: turned left from the world's x (where the arm is seen best)");
   parser.text("--elevation", own->elevation, "and above the horizon");
   parser.number("--width", own->width, "pixels");
   parser.number("--height", own->height, "pixels");
@@ -90,7 +97,8 @@ Verb add_draw(VerbParser parser) {
       "Plots of a motion are drawn by pace and rehearse: --out motion.png or motion.svg.\n"
       "examples:\n"
       "  elbowroom draw demo/glaze.cell.yaml --at home --out cell.png\n"
-      "  elbowroom draw demo/glaze.cell.yaml --routine demo/dip.routine.yaml --step 5 --out dip.png");
+      "  elbowroom draw demo/glaze.cell.yaml --routine demo/dip.routine.yaml --step 5 --out "
+      "dip.png");
   return {parser, [own] { return run(*own); }};
 }
 

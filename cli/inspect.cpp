@@ -14,9 +14,9 @@ Verb add_inspect(VerbParser parser) {
       "  elbowroom inspect demo/glaze.cell.yaml --json");
   return {parser, [a] {
             const Inspection inspection = inspect(load_cell(a->cell));
-            const bool wrong = std::any_of(
-                inspection.findings.begin(), inspection.findings.end(),
-                [](const Finding& f) { return f.severity == Severity::wrong; });
+            const bool wrong =
+                std::any_of(inspection.findings.begin(), inspection.findings.end(),
+                            [](const Finding& f) { return f.severity == Severity::wrong; });
             return Answer{wrong ? Exit::no : Exit::yes, inspection.report(), json_of(inspection)};
           }};
 }

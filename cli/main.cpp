@@ -21,7 +21,8 @@ struct VerbEntry {
 constexpr std::array kVerbs{
     VerbEntry{"inspect", "what a cell says, and everything suspicious about it", add_inspect},
     VerbEntry{"where", "where a tool is, at a posture (forward kinematics)", add_where},
-    VerbEntry{"reach", "every posture that meets a target, ranked, or why there is none", add_reach},
+    VerbEntry{"reach", "every posture that meets a target, ranked, or why there is none",
+              add_reach},
     VerbEntry{"route", "a proved collision-free route to a stance or target", add_route},
     VerbEntry{"pace", "a route or a list of stances turned into a timed motion", add_pace},
     VerbEntry{"rehearse", "a routine from start to end, replayed and measured", add_rehearse},
@@ -40,8 +41,9 @@ std::vector<std::string> verb_names() {
 std::vector<std::string> bind_negative_values(const std::vector<std::string>& arguments) {
   std::vector<std::string> bound;
   for (const std::string& argument : arguments) {
-    const bool negative = argument.size() > 1 && argument[0] == '-' &&
-                          (std::isdigit(static_cast<unsigned char>(argument[1])) != 0 || argument[1] == '.');
+    const bool negative =
+        argument.size() > 1 && argument[0] == '-' &&
+        (std::isdigit(static_cast<unsigned char>(argument[1])) != 0 || argument[1] == '.');
     if (negative && !bound.empty() && bound.back().rfind("--", 0) == 0 &&
         bound.back().find('=') == std::string::npos) {
       bound.back() += "=" + argument;
@@ -75,7 +77,8 @@ int say(const std::string& verb, Exit exit, const std::string& text, const std::
 }
 
 int say_bad(const std::string& verb, const InputError& error, bool as_json) {
-  return say(verb, Exit::bad_input, error.what(), json_object({{"error", json_of(error)}}), as_json);
+  return say(verb, Exit::bad_input, error.what(), json_object({{"error", json_of(error)}}),
+             as_json);
 }
 
 int run(const std::vector<std::string>& arguments) {
@@ -114,9 +117,12 @@ int run(const std::vector<std::string>& arguments) {
       for (const std::string& extra : verb.parser.app().remaining()) {
         const std::string option = extra.substr(0, extra.find('='));
         if (option.rfind("--", 0) == 0)
-          return say_bad(name, unknown_name("option", option, option_names(verb.parser.app())), as_json);
-        return say_bad(name, InputError(fmt::format("'{}' is one argument too many", extra),
-                                        fmt::format("see elbowroom {} --help", name)), as_json);
+          return say_bad(name, unknown_name("option", option, option_names(verb.parser.app())),
+                         as_json);
+        return say_bad(name,
+                       InputError(fmt::format("'{}' is one argument too many", extra),
+                                  fmt::format("see elbowroom {} --help", name)),
+                       as_json);
       }
     }
     return say_bad(name, InputError(error.what()), as_json);

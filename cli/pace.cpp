@@ -25,8 +25,9 @@ Answer run(const Own& own) {
   const Cell cell = load_cell(own.route.a.cell);
   const CellQuery query = for_option("--arm", [&] { return CellQuery(cell, own.route.a.arm); });
   const Arm& arm = query.arm();
-  const PaceOptions options{.profile = for_option("--profile", [&] { return profile_named(own.profile); }),
-                            .speed = own.speed / 100.0};
+  const PaceOptions options{
+      .profile = for_option("--profile", [&] { return profile_named(own.profile); }),
+      .speed = own.speed / 100.0};
   std::vector<Posture> waypoints;
   std::string proof;
   if (!own.through.empty()) {

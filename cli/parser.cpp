@@ -19,8 +19,10 @@ VerbParser& VerbParser::needed_text(const std::string& name, std::string& into,
 
 VerbParser& VerbParser::texts(const std::string& name, std::vector<std::string>& into,
                               const std::string& help) {
-  app_->add_option(name, into, help)->expected(1)->option_text("TEXT")->multi_option_policy(
-      CLI::MultiOptionPolicy::TakeAll);
+  app_->add_option(name, into, help)
+      ->expected(1)
+      ->option_text("TEXT")
+      ->multi_option_policy(CLI::MultiOptionPolicy::TakeAll);
   return *this;
 }
 

@@ -21,7 +21,8 @@ class VerbParser {
   /// holds already is the default and shown as such, unless it is empty.
   VerbParser& text(const std::string& name, std::string& into, const std::string& help);
   VerbParser& needed_text(const std::string& name, std::string& into, const std::string& help);
-  VerbParser& texts(const std::string& name, std::vector<std::string>& into, const std::string& help);
+  VerbParser& texts(const std::string& name, std::vector<std::string>& into,
+                    const std::string& help);
   VerbParser& number(const std::string& name, int& into, const std::string& help);
   VerbParser& number(const std::string& name, double& into, const std::string& help);
   VerbParser& number(const std::string& name, std::uint64_t& into, const std::string& help);

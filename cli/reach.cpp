@@ -30,23 +30,25 @@ Verb add_reach(VerbParser parser) {
       "  elbowroom reach demo/glaze.cell.yaml --targets demo/kiln.targets.yaml --target upper_2\n"
       "  elbowroom reach demo/glaze.cell.yaml --place \"400 mm, 0 mm, 700 mm\" "
       "--rpy \"180 deg, 0 deg, 0 deg\"");
-  return {parser, [own] {
-            const Cell cell = load_cell(own->a.cell);
-            const Arm& arm = for_option("--arm", [&]() { return std::cref(cell.arm(own->a.arm)); });
-            const auto target = read_target(cell, arm, own->a);
-            if (!target)
-              throw InputError("no target is given", "add --target with --targets, or --place and --rpy");
-            if (own->starts < 1 || own->starts > 1000000)
-              throw InputError(fmt::format("--starts: expected 1 to 1000000, found {}", own->starts));
-            const CellQuery query(cell, arm.name());
-            ReachOptions options{.starts = own->starts, .clearance = read_clearance(own->a)};
-            if (!own->from.empty()) options.from = read_posture_argument(arm, own->from, "--from");
-            const auto found = reach(query, *target, options);
-            if (!found) return no(found.reason());
-            const std::size_t most = own->all ? std::numeric_limits<std::size_t>::max() : 12;
-            return Answer{Exit::yes, found->summary(query) + "\n" + found->report(query, most),
-                          json_of(query, *found)};
-          }};
+  return {
+      parser, [own] {
+        const Cell cell = load_cell(own->a.cell);
+        const Arm& arm = for_option("--arm", [&]() { return std::cref(cell.arm(own->a.arm)); });
+        const auto target = read_target(cell, arm, own->a);
+        if (!target)
+          throw InputError("no target is given",
+                           "add --target with --targets, or --place and --rpy");
+        if (own->starts < 1 || own->starts > 1000000)
+          throw InputError(fmt::format("--starts: expected 1 to 1000000, found {}", own->starts));
+        const CellQuery query(cell, arm.name());
+        ReachOptions options{.starts = own->starts, .clearance = read_clearance(own->a)};
+        if (!own->from.empty()) options.from = read_posture_argument(arm, own->from, "--from");
+        const auto found = reach(query, *target, options);
+        if (!found) return no(found.reason());
+        const std::size_t most = own->all ? std::numeric_limits<std::size_t>::max() : 12;
+        return Answer{Exit::yes, found->summary(query) + "\n" + found->report(query, most),
+                      json_of(query, *found)};
+      }};
 }
 
 }  // namespace er::cli

@@ -45,7 +45,8 @@ Answer run(const Own& own) {
     files.push_back(own.motion);
   }
   return {rehearsal.passed() ? Exit::yes : Exit::no,
-          rehearsal.summary() + "\n" + rehearsal.report(arm) + wrote(files), json_of(arm, rehearsal)};
+          rehearsal.summary() + "\n" + rehearsal.report(arm) + wrote(files),
+          json_of(arm, rehearsal)};
 }
 
 }  // namespace

@@ -23,9 +23,10 @@ Verb add_route(VerbParser parser) {
             if (!route) return no(route.reason());
             for (const std::string& file : question->a.outs)
               write_file(file, route_csv(*route, query.arm()));
-            return Answer{Exit::yes,
-                          route->summary(query) + "\n" + route->report(query) + wrote(question->a.outs),
-                          json_of(query, *route)};
+            return Answer{
+                Exit::yes,
+                route->summary(query) + "\n" + route->report(query) + wrote(question->a.outs),
+                json_of(query, *route)};
           }};
 }
 

@@ -25,23 +25,26 @@ Verb add_survey(VerbParser parser) {
       "The exit code is 1 unless every target can be reached.\n"
       "examples:\n"
       "  elbowroom survey demo/glaze.cell.yaml demo/kiln.targets.yaml\n"
-      "  elbowroom survey demo/glaze.cell.yaml demo/kiln.targets.yaml --no-routes --out survey.csv");
-  return {parser, [own] {
-            check_endings(own->a, {".csv"});
-            const Cell cell = load_cell(own->a.cell);
-            const auto targets = load_targets(own->a.targets, cell);
-            const CellQuery query = for_option("--arm", [&] { return CellQuery(cell, own->a.arm); });
-            const Survey found = for_option("--from", [&] {
-              return survey(query, targets,
-                            {.clearance = read_clearance(own->a), .from = own->from, .routes = !own->no_routes},
-                            {.progress = progress_bar(), .stop = {}});
-            });
-            for (const std::string& file : own->a.outs) write_file(file, survey_csv(found));
-            const bool all = found.reached() == static_cast<int>(targets.size());
-            return Answer{all ? Exit::yes : Exit::no,
-                          found.summary(own->from) + "\n" + found.report() + wrote(own->a.outs),
-                          json_of(found)};
-          }};
+      "  elbowroom survey demo/glaze.cell.yaml demo/kiln.targets.yaml --no-routes --out "
+      "survey.csv");
+  return {
+      parser, [own] {
+        check_endings(own->a, {".csv"});
+        const Cell cell = load_cell(own->a.cell);
+        const auto targets = load_targets(own->a.targets, cell);
+        const CellQuery query = for_option("--arm", [&] { return CellQuery(cell, own->a.arm); });
+        const Survey found = for_option("--from", [&] {
+          return survey(
+              query, targets,
+              {.clearance = read_clearance(own->a), .from = own->from, .routes = !own->no_routes},
+              {.progress = progress_bar(), .stop = {}});
+        });
+        for (const std::string& file : own->a.outs) write_file(file, survey_csv(found));
+        const bool all = found.reached() == static_cast<int>(targets.size());
+        return Answer{all ? Exit::yes : Exit::no,
+                      found.summary(own->from) + "\n" + found.report() + wrote(own->a.outs),
+                      json_of(found)};
+      }};
 }
 
 }  // namespace er::cli

@@ -72,7 +72,8 @@ std::optional<Target> read_target(const Cell& cell, const Arm& arm, const Argume
     return find_target(load_targets(a.targets, cell), a.target);
   }
   if (a.place.empty()) {
-    if (!a.rpy.empty()) throw InputError("--rpy says how, but not where", "add --place \"x, y, z\"");
+    if (!a.rpy.empty())
+      throw InputError("--rpy says how, but not where", "add --place \"x, y, z\"");
     return std::nullopt;
   }
   Pose pose{Matrix3::Identity(), read_vector(a.place, dimension::length, "--place")};
@@ -112,9 +113,10 @@ Posture read_posture_argument(const Arm& arm, const std::string& text, const std
   if (is_name) return for_option(option, [&] { return arm.stance(text); });
   const auto items = split_at_commas(text);
   if (static_cast<int>(items.size()) != arm.dof())
-    throw InputError(fmt::format("{}: found {} joint value{}, arm '{}' has {} moving joints", option,
-                                 items.size(), items.size() == 1 ? "" : "s", arm.name(), arm.dof()),
-                     "give a stance by name, or one value per moving joint with commas between");
+    throw InputError(
+        fmt::format("{}: found {} joint value{}, arm '{}' has {} moving joints", option,
+                    items.size(), items.size() == 1 ? "" : "s", arm.name(), arm.dof()),
+        "give a stance by name, or one value per moving joint with commas between");
   Posture posture(arm.dof());
   for (int k = 0; k < arm.dof(); ++k)
     posture[k] = for_option(option, [&] {

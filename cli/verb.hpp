@@ -21,7 +21,7 @@ enum class Exit { yes = 0, no = 1, bad_input = 2, internal = 3 };
 /// What a verb has to say: the same facts as text and as JSON.
 struct Answer {
   Exit exit = Exit::yes;
-  std::string text;  ///< the verdict is its first line
+  std::string text;         ///< the verdict is its first line
   std::string json = "{}";  ///< an object: the members beside "verb" and "verdict"
 };
 
@@ -85,7 +85,8 @@ void check_endings(const Arguments& arguments, const std::vector<std::string>& k
 /// "  wrote FILE" for each file.
 std::string wrote(const std::vector<std::string>& files);
 
-/// Progress on standard error: a bar, when that is a terminal and the work takes over half a second.
+/// Progress on standard error: a bar, when that is a terminal and the work takes over half a
+/// second.
 Progress progress_bar();
 
 // Each verb adds itself to the tool's parser.

@@ -14,13 +14,14 @@ std::string text_of(const std::string& tool, const std::string& frame, const Pos
   const Vector3 p = pose.position * 1e3;
   const Vector3 rpy = rpy_of(pose.rotation) * to_deg(1.0);
   const Eigen::Vector4d q = quaternion_wxyz(pose.rotation);
-  std::string out = fmt::format("{} is at [{:.3f}, {:.3f}, {:.3f}] mm in {}\n", tool, p.x(), p.y(),
-                                p.z(), frame);
+  std::string out =
+      fmt::format("{} is at [{:.3f}, {:.3f}, {:.3f}] mm in {}\n", tool, p.x(), p.y(), p.z(), frame);
   out += Table({"<", "", "", "", ""})
              .row({"position", fmt::format("x {:.3f} mm", p.x()), fmt::format("y {:.3f} mm", p.y()),
                    fmt::format("z {:.3f} mm", p.z()), ""})
-             .row({"rpy", fmt::format("roll {:.4f} deg", rpy.x()), fmt::format("pitch {:.4f} deg", rpy.y()),
-                   fmt::format("yaw {:.4f} deg", rpy.z()), ""})
+             .row({"rpy", fmt::format("roll {:.4f} deg", rpy.x()),
+                   fmt::format("pitch {:.4f} deg", rpy.y()), fmt::format("yaw {:.4f} deg", rpy.z()),
+                   ""})
              .row({"quaternion", fmt::format("w {:.6f}", q[0]), fmt::format("x {:.6f}", q[1]),
                    fmt::format("y {:.6f}", q[2]), fmt::format("z {:.6f}", q[3])})
              .text()
@@ -42,7 +43,8 @@ Verb add_where(VerbParser parser) {
   parser.footer(
       "examples:\n"
       "  elbowroom where demo/glaze.cell.yaml --at home\n"
-      "  elbowroom where demo/glaze.cell.yaml --at \"0 deg, -20 deg, 20 deg, 0 deg, 90 deg, 0 deg\" "
+      "  elbowroom where demo/glaze.cell.yaml --at \"0 deg, -20 deg, 20 deg, 0 deg, 90 deg, 0 "
+      "deg\" "
       "--in board");
   return {parser, [a, at] {
             const Cell cell = load_cell(a->cell);

@@ -69,8 +69,10 @@ JointCurve JointCurve::then(const JointCurve& next) const {
   if (next.pieces_.empty()) return *this;
   const Posture jump = next.at(0.0).position - at(duration()).position;
   if (jump.cwiseAbs().maxCoeff() > 1e-6)
-    throw InputError(fmt::format("the second curve begins {:.3g} rad (or m) from where the first "
-                                 "ends", jump.cwiseAbs().maxCoeff()));
+    throw InputError(
+        fmt::format("the second curve begins {:.3g} rad (or m) from where the first "
+                    "ends",
+                    jump.cwiseAbs().maxCoeff()));
   std::vector<CurvePiece> all = pieces_;
   all.insert(all.end(), next.pieces_.begin(), next.pieces_.end());
   return JointCurve(std::move(all));

@@ -9,7 +9,8 @@
 
 namespace er {
 
-/// The state of all joints at one parameter value: radians or metres, per second to the power 0 to 3.
+/// The state of all joints at one parameter value: radians or metres, per second to the power 0
+/// to 3.
 struct JointState {
   Posture position;
   Posture velocity;

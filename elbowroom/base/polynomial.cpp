@@ -32,7 +32,8 @@ Roots roots_of(const Quintic& c, double end, int degree) {
     const double f = value_at(c, from);
     const double g = value_at(c, to);
     if (f == 0.0) out.at[out.count++] = from;
-    if ((f < 0.0 && g > 0.0) || (f > 0.0 && g < 0.0)) out.at[out.count++] = root_between(c, from, to);
+    if ((f < 0.0 && g > 0.0) || (f > 0.0 && g < 0.0))
+      out.at[out.count++] = root_between(c, from, to);
     from = to;
   }
   return out;

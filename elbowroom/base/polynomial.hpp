@@ -1,4 +1,5 @@
-// Polynomials of one variable, up to degree 5: values, derivatives, and the largest value they take.
+// Polynomials of one variable, up to degree 5: values, derivatives, and the largest value they
+// take.
 #pragma once
 
 #include <array>

@@ -23,7 +23,8 @@ struct Pose {
   }
 };
 
-/// Fixed-axis roll, pitch, yaw about x, y, z, applied in that order: R = Rz(yaw) Ry(pitch) Rx(roll).
+/// Fixed-axis roll, pitch, yaw about x, y, z, applied in that order: R = Rz(yaw) Ry(pitch)
+/// Rx(roll).
 Matrix3 rotation_from_rpy(double roll, double pitch, double yaw);
 
 /// The inverse of rotation_from_rpy, pitch in [-90 deg, 90 deg]. Where pitch is +-90 deg and only

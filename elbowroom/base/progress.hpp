@@ -12,7 +12,7 @@ using Progress = std::function<void(double fraction, std::string_view doing)>;
 
 /// What every long-running solver takes besides its own options.
 struct Supervision {
-  Progress progress = {};    ///< may be empty; called from the calling thread only
+  Progress progress = {};     ///< may be empty; called from the calling thread only
   std::stop_token stop = {};  ///< when stop is requested, the work ends with a no that says so
 };
 

@@ -7,8 +7,8 @@
 
 namespace er {
 
-/// One cubic per gap between knots, each `step` long in the parameter; velocity and acceleration are
-/// continuous, and the velocity is zero at both ends (the clamped cubic spline; C. de Boor, "A
+/// One cubic per gap between knots, each `step` long in the parameter; velocity and acceleration
+/// are continuous, and the velocity is zero at both ends (the clamped cubic spline; C. de Boor, "A
 /// Practical Guide to Splines", 1978, chapter IV). Two knots or more (InputError).
 JointCurve spline_through(const std::vector<Posture>& knots, double step);
 

@@ -21,13 +21,19 @@ struct Unit {
 constexpr double kDegree = std::numbers::pi / 180.0;
 
 constexpr std::array kUnits{
-    Unit{"m", 1.0, dimension::length},        Unit{"cm", 1e-2, dimension::length},
-    Unit{"mm", 1e-3, dimension::length},      Unit{"um", 1e-6, dimension::length},
-    Unit{"in", 0.0254, dimension::length},    Unit{"rad", 1.0, dimension::angle},
-    Unit{"mrad", 1e-3, dimension::angle},     Unit{"deg", kDegree, dimension::angle},
+    Unit{"m", 1.0, dimension::length},
+    Unit{"cm", 1e-2, dimension::length},
+    Unit{"mm", 1e-3, dimension::length},
+    Unit{"um", 1e-6, dimension::length},
+    Unit{"in", 0.0254, dimension::length},
+    Unit{"rad", 1.0, dimension::angle},
+    Unit{"mrad", 1e-3, dimension::angle},
+    Unit{"deg", kDegree, dimension::angle},
     Unit{"turn", 360 * kDegree, dimension::angle},
-    Unit{"s", 1.0, dimension::time},          Unit{"ms", 1e-3, dimension::time},
-    Unit{"min", 60.0, dimension::time},       Unit{"kg", 1.0, dimension::mass},
+    Unit{"s", 1.0, dimension::time},
+    Unit{"ms", 1e-3, dimension::time},
+    Unit{"min", 60.0, dimension::time},
+    Unit{"kg", 1.0, dimension::mass},
     Unit{"g", 1e-3, dimension::mass},
 };
 
@@ -96,10 +102,8 @@ Quantity parse_quantity(std::string_view text) {
   if (error != std::errc{})
     throw InputError(fmt::format("expected a number with a unit, found '{}'", whole),
                      "write it like 350 mm, 90 deg or 120 deg/s");
-  if (!std::isfinite(value))
-    throw InputError(fmt::format("'{}' is not a finite number", whole));
-  const std::string_view unit =
-      trim(digits.substr(static_cast<std::size_t>(end - digits.data())));
+  if (!std::isfinite(value)) throw InputError(fmt::format("'{}' is not a finite number", whole));
+  const std::string_view unit = trim(digits.substr(static_cast<std::size_t>(end - digits.data())));
   Quantity quantity{.si = value, .dimension = dimension::number};
   double scale = 1.0;
   if (!unit.empty()) apply_unit(unit, scale, quantity.dimension);

@@ -4,16 +4,26 @@ namespace er {
 
 std::string_view name_of(Cause cause) {
   switch (cause) {
-    case Cause::out_of_reach: return "out_of_reach";
-    case Cause::orientation: return "orientation";
-    case Cause::beyond_limits: return "beyond_limits";
-    case Cause::in_collision: return "in_collision";
-    case Cause::start_blocked: return "start_blocked";
-    case Cause::goal_blocked: return "goal_blocked";
-    case Cause::no_route: return "no_route";
-    case Cause::off_line: return "off_line";
-    case Cause::too_fast: return "too_fast";
-    case Cause::step_refused: return "step_refused";
+    case Cause::out_of_reach:
+      return "out_of_reach";
+    case Cause::orientation:
+      return "orientation";
+    case Cause::beyond_limits:
+      return "beyond_limits";
+    case Cause::in_collision:
+      return "in_collision";
+    case Cause::start_blocked:
+      return "start_blocked";
+    case Cause::goal_blocked:
+      return "goal_blocked";
+    case Cause::no_route:
+      return "no_route";
+    case Cause::off_line:
+      return "off_line";
+    case Cause::too_fast:
+      return "too_fast";
+    case Cause::step_refused:
+      return "step_refused";
   }
   return "unknown";
 }

@@ -14,16 +14,16 @@ namespace er {
 
 /// The kinds of "no". JSON output carries the name, so that a program can act on it.
 enum class Cause {
-  out_of_reach,       ///< too far, or too near
-  orientation,        ///< the position can be met, not with this orientation
-  beyond_limits,      ///< only postures outside the joint limits do it
-  in_collision,       ///< every posture that does it touches something
-  start_blocked,      ///< the start posture touches something or is out of its limits
-  goal_blocked,       ///< the same for every goal posture
-  no_route,           ///< the search ended without a way through
-  off_line,           ///< a straight tool move cannot be followed the whole way
-  too_fast,           ///< a velocity, acceleration or jerk limit would be broken
-  step_refused,       ///< one step of a routine is a no, and so the whole is
+  out_of_reach,   ///< too far, or too near
+  orientation,    ///< the position can be met, not with this orientation
+  beyond_limits,  ///< only postures outside the joint limits do it
+  in_collision,   ///< every posture that does it touches something
+  start_blocked,  ///< the start posture touches something or is out of its limits
+  goal_blocked,   ///< the same for every goal posture
+  no_route,       ///< the search ended without a way through
+  off_line,       ///< a straight tool move cannot be followed the whole way
+  too_fast,       ///< a velocity, acceleration or jerk limit would be broken
+  step_refused,   ///< one step of a routine is a no, and so the whole is
 };
 
 std::string_view name_of(Cause cause);
@@ -62,7 +62,7 @@ class Refused : public std::runtime_error {
 template <class T>
 class [[nodiscard]] Verdict {
  public:
-  Verdict(T value) : held_(std::move(value)) {}                             // NOLINT: implicit
+  Verdict(T value) : held_(std::move(value)) {}                              // NOLINT: implicit
   Verdict(Reason reason) : held_(tl::make_unexpected(std::move(reason))) {}  // NOLINT: implicit
 
   explicit operator bool() const { return held_.has_value(); }
@@ -84,5 +84,6 @@ class [[nodiscard]] Verdict {
 /// Prints the sentence, then each remedy on a line of its own.
 template <>
 struct fmt::formatter<er::Reason> : fmt::formatter<std::string_view> {
-  fmt::format_context::iterator format(const er::Reason& reason, fmt::format_context& context) const;
+  fmt::format_context::iterator format(const er::Reason& reason,
+                                       fmt::format_context& context) const;
 };

@@ -12,8 +12,8 @@ BoxTree::BoxTree(const std::vector<AlignedBox>& boxes) {
   build(boxes, items, 0, items.size());
 }
 
-int BoxTree::build(const std::vector<AlignedBox>& boxes, std::vector<int>& items,
-                   std::size_t begin, std::size_t end) {
+int BoxTree::build(const std::vector<AlignedBox>& boxes, std::vector<int>& items, std::size_t begin,
+                   std::size_t end) {
   const auto box_of = [&](std::size_t i) -> const AlignedBox& {
     return boxes[static_cast<std::size_t>(items[i])];
   };

@@ -76,13 +76,12 @@ Nearest CellQuery::nearest(const PostureRef& posture, PartPoses& parts) const {
   for (std::size_t i = 0; i < all.moving.size(); ++i) {
     const MovingPart& part = all.moving[i];
     const Pose& pose = parts.pose(static_cast<int>(i));
-    all.standing_tree.for_each_near(
-        parts.box(static_cast<int>(i)), reach, [&](int item) {
-          const StandingPart& other = all.standing[static_cast<std::size_t>(item)];
-          if (!all.meant[i][static_cast<std::size_t>(other.body)])
-            consider(distance(part.shape, pose, other.shape, other.pose), part.body, other.body);
-          return true;
-        });
+    all.standing_tree.for_each_near(parts.box(static_cast<int>(i)), reach, [&](int item) {
+      const StandingPart& other = all.standing[static_cast<std::size_t>(item)];
+      if (!all.meant[i][static_cast<std::size_t>(other.body)])
+        consider(distance(part.shape, pose, other.shape, other.pose), part.body, other.body);
+      return true;
+    });
   }
   for (const SelfPair& pair : all.self) {
     if (parts.box(pair.first).gap_to(parts.box(pair.second)) > reach()) continue;

@@ -16,7 +16,7 @@ namespace er {
 struct Nearest {
   /// Metres; below zero is how deep they overlap; infinite when there is nothing to meet.
   double distance = std::numeric_limits<double>::infinity();
-  int first = -1;   ///< bodies; CellQuery::name() gives their names
+  int first = -1;  ///< bodies; CellQuery::name() gives their names
   int second = -1;
   Vector3 point_first = Vector3::Zero();
   Vector3 point_second = Vector3::Zero();

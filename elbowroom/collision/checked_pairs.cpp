@@ -38,16 +38,15 @@ double across(const Vector3& v, const Vector3& axis) { return (v - v.dot(axis) *
 Posture levers(const Arm& arm, const MovingPart& part) {
   Posture lever = Posture::Zero(arm.dof());
   // Chain of stretches from the part down: each is fixed in `link`, as seen from its frame.
-  double beyond = 0.0;                    // sum of all stretches further out than `stretch`
-  Vector3 stretch = part.at.position;     // fixed in the frame of `link`
-  double slide = part.radius;             // extra length, in any direction
+  double beyond = 0.0;                 // sum of all stretches further out than `stretch`
+  Vector3 stretch = part.at.position;  // fixed in the frame of `link`
+  double slide = part.radius;          // extra length, in any direction
   for (int link = part.link; link >= 0; link = link_of(arm, link).parent_index) {
     const Link& here = link_of(arm, link);
     const Joint& joint = here.joint;
     if (here.posture_index >= 0)
-      lever[here.posture_index] = joint.kind == JointKind::prismatic
-                                      ? 1.0
-                                      : across(stretch, joint.axis) + slide + beyond;
+      lever[here.posture_index] =
+          joint.kind == JointKind::prismatic ? 1.0 : across(stretch, joint.axis) + slide + beyond;
     if (joint.kind == JointKind::fixed) {
       // Nothing turns here: the stretch simply continues in the parent's frame.
       stretch = joint.origin * stretch;
@@ -128,8 +127,8 @@ CheckedPairs find_checked_pairs(const Cell& cell, const Arm& arm,
   for (const MovingPart& part : pairs.moving) {
     std::vector<bool> meant(pairs.bodies.size());
     for (std::size_t b = 0; b < meant.size(); ++b)
-      meant[b] = cell.contact_is_meant(pairs.bodies[static_cast<std::size_t>(part.body)],
-                                       pairs.bodies[b]);
+      meant[b] =
+          cell.contact_is_meant(pairs.bodies[static_cast<std::size_t>(part.body)], pairs.bodies[b]);
     pairs.meant.push_back(std::move(meant));
   }
   add_self_pairs(pairs, cell, arm);

@@ -13,10 +13,10 @@ namespace er {
 /// A part of the moving arm.
 struct MovingPart {
   Shape shape;
-  Pose at;             ///< in its link's frame
-  int link = 0;        ///< of the arm
-  int body = 0;        ///< index into CheckedPairs::bodies
-  double radius = 0;   ///< of its bounding sphere about its own origin
+  Pose at;            ///< in its link's frame
+  int link = 0;       ///< of the arm
+  int body = 0;       ///< index into CheckedPairs::bodies
+  double radius = 0;  ///< of its bounding sphere about its own origin
   /// lever[j]: the most that any point of the part moves per unit of joint j, whatever the posture.
   /// Zero for joints that do not carry the part.
   Posture lever;
@@ -31,9 +31,9 @@ struct StandingPart {
 
 /// Two parts of the arm that can meet each other.
 struct SelfPair {
-  int first = 0;   ///< indices into CheckedPairs::moving
+  int first = 0;  ///< indices into CheckedPairs::moving
   int second = 0;
-  Posture lever;   ///< the same bound for how the two move relative to each other
+  Posture lever;  ///< the same bound for how the two move relative to each other
 };
 
 struct CheckedPairs {

@@ -24,7 +24,8 @@ CoreShape::CoreShape(const Shape& shape, const Pose& pose)
 
 Vector3 CoreShape::support(const Vector3& direction) const {
   switch (kind) {
-    case Kind::point: return centre;
+    case Kind::point:
+      return centre;
     case Kind::segment: {
       const double side = rotation.col(2).dot(direction) >= 0.0 ? half.z() : -half.z();
       return centre + side * rotation.col(2);

@@ -43,10 +43,10 @@ void check_joint(const Arm& arm, const Joint& joint, std::vector<Finding>& findi
   if (joint.kind != JointKind::revolute) return;
   constexpr double kFourTurns = 8.0 * std::numbers::pi;
   if (std::isfinite(limits.upper) && limits.upper - limits.lower > kFourTurns)
-    findings.push_back(
-        {Severity::odd, subject,
-         fmt::format("the range spans {:.1f} turns", (limits.upper - limits.lower) / (2 * std::numbers::pi)),
-         "check the unit: 90 rad is 14 turns, 90 deg a quarter"});
+    findings.push_back({Severity::odd, subject,
+                        fmt::format("the range spans {:.1f} turns",
+                                    (limits.upper - limits.lower) / (2 * std::numbers::pi)),
+                        "check the unit: 90 rad is 14 turns, 90 deg a quarter"});
   if (std::isfinite(limits.velocity) && limits.velocity > 10.0 * std::numbers::pi)
     findings.push_back({Severity::odd, subject,
                         fmt::format("the speed limit is {:.0f} deg/s", to_deg(limits.velocity)),
@@ -75,7 +75,8 @@ ArmInspection inspect_arm(const Cell& cell, const Arm& arm, std::vector<Finding>
     findings.push_back({Severity::missing, arm.name(), "it has no tool",
                         "reach and survey place tools; add one under tools:"});
   for (const Link& link : arm.links())
-    if (std::none_of(link.parts.begin(), link.parts.end(), [](const Part& p) { return p.collides; }))
+    if (std::none_of(link.parts.begin(), link.parts.end(),
+                     [](const Part& p) { return p.collides; }))
       findings.push_back({Severity::odd, arm.name() + "." + link.name,
                           "it has no parts that count for collisions",
                           "nothing can be said about what it hits; give it a shape"});
@@ -84,8 +85,8 @@ ArmInspection inspect_arm(const Cell& cell, const Arm& arm, std::vector<Finding>
   for (const auto& [a, b] : query.pairs().joined_links)
     out.joined.emplace_back(link_name(arm, a), link_name(arm, b));
   for (const Stance& stance : arm.stances()) {
-    StanceCheck check{stance.name, {}, arm.limit_breach(stance.posture),
-                      query.nearest(stance.posture), {}};
+    StanceCheck check{
+        stance.name, {}, arm.limit_breach(stance.posture), query.nearest(stance.posture), {}};
     check.tip = arm.tools().empty() ? link_poses(arm, stance.posture).back()
                                     : tool_pose(arm, arm.tools().front(), stance.posture);
     check.nearest_text = query.describe(check.nearest);
@@ -106,9 +107,10 @@ std::string tree_text(const Arm& arm) {
   const std::function<void(int, int)> walk = [&](int link, int depth) {
     const Link& here = arm.links()[static_cast<std::size_t>(link)];
     const std::string joint =
-        depth == 0 ? fmt::format("stands at [{:.0f}, {:.0f}, {:.0f}] mm", to_mm(arm.mount().position.x()),
-                                 to_mm(arm.mount().position.y()), to_mm(arm.mount().position.z()))
-                   : fmt::format("{} {}", name_of(here.joint.kind), here.joint.name);
+        depth == 0
+            ? fmt::format("stands at [{:.0f}, {:.0f}, {:.0f}] mm", to_mm(arm.mount().position.x()),
+                          to_mm(arm.mount().position.y()), to_mm(arm.mount().position.z()))
+            : fmt::format("{} {}", name_of(here.joint.kind), here.joint.name);
     out += fmt::format("  {:<{}}{:<{}}  {}\n", "", 2 * depth, here.name, 26 - 2 * depth, joint);
     for (std::size_t k = 0; k < arm.links().size(); ++k)
       if (arm.links()[k].parent_index == link) walk(static_cast<int>(k), depth + 1);
@@ -156,9 +158,12 @@ std::string arm_report(const ArmInspection& one) {
 
 std::string_view name_of(Severity severity) {
   switch (severity) {
-    case Severity::wrong: return "wrong";
-    case Severity::missing: return "missing";
-    case Severity::odd: return "odd";
+    case Severity::wrong:
+      return "wrong";
+    case Severity::missing:
+      return "missing";
+    case Severity::odd:
+      return "odd";
   }
   return "unknown";
 }
@@ -185,8 +190,9 @@ std::string Inspection::summary() const {
     return std::count_if(findings.begin(), findings.end(),
                          [&](const Finding& f) { return f.severity == severity; });
   };
-  const std::string what = fmt::format("{}: {} arm{}, {} fixtures, {} pieces", cell.empty() ? "cell" : cell,
-                                       arms.size(), arms.size() == 1 ? "" : "s", fixtures, pieces);
+  const std::string what =
+      fmt::format("{}: {} arm{}, {} fixtures, {} pieces", cell.empty() ? "cell" : cell, arms.size(),
+                  arms.size() == 1 ? "" : "s", fixtures, pieces);
   if (findings.empty()) return what + "; nothing wrong, missing or odd found";
   return fmt::format("{}; {} wrong, {} missing, {} odd", what, count(Severity::wrong),
                      count(Severity::missing), count(Severity::odd));

@@ -168,8 +168,7 @@ class Polytope {
 
 // Two thin cores that cross: the way out is at right angles to both.
 Penetration crossing(const CoreShape& a, const CoreShape& b, const Vector3& touching) {
-  const bool both_long =
-      a.kind == CoreShape::Kind::segment && b.kind == CoreShape::Kind::segment;
+  const bool both_long = a.kind == CoreShape::Kind::segment && b.kind == CoreShape::Kind::segment;
   const CoreShape& longer = a.kind == CoreShape::Kind::segment ? a : b;
   Vector3 normal = both_long ? Vector3(a.rotation.col(2).cross(b.rotation.col(2)))
                              : any_perpendicular(longer.rotation.col(2));

@@ -6,8 +6,8 @@
 namespace er {
 namespace {
 
-constexpr double kMargin = 1e-9;       // m; covers the rounding of poses and sums
-constexpr double kUnprovable = 1e-7;   // m; bounds on motion below this are not split further
+constexpr double kMargin = 1e-9;      // m; covers the rounding of poses and sums
+constexpr double kUnprovable = 1e-7;  // m; bounds on motion below this are not split further
 
 Nearest separation_of(const CheckedPairs& pairs, const PartPoses& parts, int moving, int standing) {
   const MovingPart& a = pairs.moving[static_cast<std::size_t>(moving)];
@@ -19,8 +19,7 @@ Nearest separation_of(const CheckedPairs& pairs, const PartPoses& parts, int mov
 Nearest separation_of(const CheckedPairs& pairs, const PartPoses& parts, const SelfPair& pair) {
   const MovingPart& a = pairs.moving[static_cast<std::size_t>(pair.first)];
   const MovingPart& b = pairs.moving[static_cast<std::size_t>(pair.second)];
-  const Separation s =
-      distance(a.shape, parts.pose(pair.first), b.shape, parts.pose(pair.second));
+  const Separation s = distance(a.shape, parts.pose(pair.first), b.shape, parts.pose(pair.second));
   return {s.distance, a.body, b.body, s.point_a, s.point_b};
 }
 
@@ -29,8 +28,8 @@ struct Question {
   const CellQuery& query;
   const CheckedPairs& pairs;
   Posture from;
-  Posture step;       // to - from
-  Posture travel;     // |step|
+  Posture step;    // to - from
+  Posture travel;  // |step|
   Posture tube;
   double clearance;
 
@@ -167,9 +166,10 @@ LeastClearance least_clearance(const CellQuery& query, const std::vector<Posture
   std::vector<double> rate(lines);
   for (std::size_t line = 0; line < lines; ++line) rate[line] = closing(line);
   const auto look = [&](std::size_t line, double middle, double half) {
-    const Posture q = postures.size() == 1
-                          ? postures[0]
-                          : Posture(postures[line] + middle * (postures[line + 1] - postures[line]));
+    const Posture q =
+        postures.size() == 1
+            ? postures[0]
+            : Posture(postures[line] + middle * (postures[line + 1] - postures[line]));
     const Nearest here = query.nearest(q, parts);
     if (here.distance < best.nearest.distance) {
       best.nearest = here;

@@ -47,7 +47,8 @@ std::string data_block(const Motion& motion, const Arm& arm) {
     fmt::format_to(std::back_inserter(out), "{:.9g}", t);
     for (const Posture* values : {&state.position, &state.velocity, &state.acceleration})
       for (int k = 0; k < arm.dof(); ++k)
-        fmt::format_to(std::back_inserter(out), " {:.9g}", in_drawing_unit(arm.moving_joint(k), (*values)[k]));
+        fmt::format_to(std::back_inserter(out), " {:.9g}",
+                       in_drawing_unit(arm.moving_joint(k), (*values)[k]));
     out += "\n";
   }
   return out + "END_OF_DATA\n";
@@ -74,17 +75,20 @@ std::string limit_lines(const Motion& motion, const Arm& arm, int order) {
       Quintic c = piece.joints[static_cast<std::size_t>(k)];
       for (int i = 0; i < order; ++i) c = derivative_of(c);
       const Extremes e = extremes_of(c, piece.duration);
-      most = std::max({most, std::abs(in_drawing_unit(joint, e.low)), std::abs(in_drawing_unit(joint, e.high))});
+      most = std::max({most, std::abs(in_drawing_unit(joint, e.low)),
+                       std::abs(in_drawing_unit(joint, e.high))});
     }
-    const double high = order == 0 ? limits.upper[k] : order == 1 ? limits.velocity[k] : limits.acceleration[k];
+    const double high = order == 0   ? limits.upper[k]
+                        : order == 1 ? limits.velocity[k]
+                                     : limits.acceleration[k];
     const double low = order == 0 ? limits.lower[k] : -high;
     all.push_back({in_drawing_unit(joint, low), in_drawing_unit(joint, high)});
   }
   for (std::size_t k = 0; k < all.size(); ++k)
     for (const double limit : all[k])
       if (std::isfinite(limit) && std::abs(limit) <= 1.6 * most)
-        out += fmt::format(", {} with lines dashtype 2 linewidth 1 linecolor rgb '{}' notitle", limit,
-                           kColours[k % kColours.size()]);
+        out += fmt::format(", {} with lines dashtype 2 linewidth 1 linecolor rgb '{}' notitle",
+                           limit, kColours[k % kColours.size()]);
   return out;
 }
 
@@ -117,8 +121,8 @@ void run_gnuplot(const std::string& script, const std::filesystem::path& shown) 
     out << script;
   }
   const std::string log = std::string(name.data()) + ".log";
-  const int status =
-      std::system(fmt::format("gnuplot '{}' >'{}' 2>&1", name.data(), log).c_str());  // NOLINT: our own text
+  const int status = std::system(
+      fmt::format("gnuplot '{}' >'{}' 2>&1", name.data(), log).c_str());  // NOLINT: our own text
   std::ifstream in(log);
   std::ostringstream said;
   said << in.rdbuf();
@@ -126,8 +130,8 @@ void run_gnuplot(const std::string& script, const std::filesystem::path& shown) 
   std::remove(log.c_str());
   if (status == 0) return;
   if (WIFEXITED(status) && WEXITSTATUS(status) == 127)
-    throw InputError("gnuplot is not installed, and plots need it", "install the package gnuplot-nox",
-                     {shown.string(), 0, 0});
+    throw InputError("gnuplot is not installed, and plots need it",
+                     "install the package gnuplot-nox", {shown.string(), 0, 0});
   throw InputError("gnuplot could not draw this plot: " + said.str(), "", {shown.string(), 0, 0});
 }
 
@@ -146,12 +150,13 @@ void plot_motion(const std::filesystem::path& path, const Motion& motion, const 
         ending == ".png" ? "pngcairo" : "svg", options.width, options.height,
         ending == ".png" ? "noenhanced" : "noenhanced dynamic", text_quoted(temporary.string()));
     script += data_block(motion, arm);
-    script += fmt::format("set multiplot\nset lmargin at screen 0.085\nset rmargin at screen 0.855\n"
-                          "set label 1 {} at screen 0.085,0.965 font 'DejaVu Sans,13'\n"
-                          "set label 2 \"dashed: limits\" at screen 0.875,0.66 font 'DejaVu Sans,10'\n"
-                          "set grid linecolor rgb '#dddddd'\nset border linecolor rgb '#888888'\n"
-                          "set tics textcolor rgb '#222222'\nset xrange [0:{}]\n",
-                          text_quoted(options.title), motion.duration());
+    script += fmt::format(
+        "set multiplot\nset lmargin at screen 0.085\nset rmargin at screen 0.855\n"
+        "set label 1 {} at screen 0.085,0.965 font 'DejaVu Sans,13'\n"
+        "set label 2 \"dashed: limits\" at screen 0.875,0.66 font 'DejaVu Sans,10'\n"
+        "set grid linecolor rgb '#dddddd'\nset border linecolor rgb '#888888'\n"
+        "set tics textcolor rgb '#222222'\nset xrange [0:{}]\n",
+        text_quoted(options.title), motion.duration());
     for (int order = 0; order < 3; ++order) {
       script += panel(motion, arm, order);
       script += "unset label\n";

@@ -11,7 +11,7 @@ namespace er {
 struct PlotOptions {
   int width = 1280;
   int height = 800;
-  std::string title;
+  std::string title = {};
 };
 
 /// Position, velocity and acceleration of every joint against time, one panel each, with the limits

@@ -49,7 +49,8 @@ struct Hit {
 
 class World {
  public:
-  explicit World(const Scene& scene) : scene_(scene), device_(rtcNewDevice(nullptr)), rtc_(rtcNewScene(device_)) {
+  explicit World(const Scene& scene)
+      : scene_(scene), device_(rtcNewDevice(nullptr)), rtc_(rtcNewScene(device_)) {
     for (const SceneMesh& mesh : scene.meshes()) {
       RTCGeometry geometry = rtcNewGeometry(device_, RTC_GEOMETRY_TYPE_TRIANGLE);
       auto* vertices = static_cast<float*>(
@@ -177,17 +178,21 @@ std::array<float, 2> sample_point(int i, int n, int x, int y) {
 class Renderer {
  public:
   Renderer(const Scene& scene, const View& view, const RenderOptions& options)
-      : world_(scene), camera_(scene, view, options.width, options.height), options_(options),
+      : world_(scene),
+        camera_(scene, view, options.width, options.height),
+        options_(options),
         pixel_scale_(2.0F * static_cast<float>(std::tan(0.5 * view.field)) /
                      static_cast<float>(options.height)) {
-    lamp_ = (-0.62F * camera_.right - 0.28F * camera_.forward + 0.9F * Vector3f::UnitZ()).normalized();
+    lamp_ =
+        (-0.62F * camera_.right - 0.28F * camera_.forward + 0.9F * Vector3f::UnitZ()).normalized();
   }
 
   Image run() {
     std::vector<LitPixel> lit(static_cast<std::size_t>(options_.width * options_.height));
     each_pixel([&](int x, int y, std::size_t at) {
       lit[at] = light(world_.trace(camera_.eye, camera_.ray(static_cast<float>(x) + 0.5F,
-                                                            static_cast<float>(y) + 0.5F)), x, y);
+                                                            static_cast<float>(y) + 0.5F)),
+                      x, y);
     });
     smooth_lighting(lit, options_.width, options_.height, pixel_scale_, camera_.eye);
     Image image{options_.width, options_.height, std::vector<std::uint8_t>(3 * lit.size())};
@@ -240,7 +245,8 @@ class Renderer {
   }
 
   // The lighting of the pixel, of the nine around (x, y), that is most like the hit.
-  [[nodiscard]] LitPixel lighting_near(const std::vector<LitPixel>& lit, const Hit& hit, int x, int y) const {
+  [[nodiscard]] LitPixel lighting_near(const std::vector<LitPixel>& lit, const Hit& hit, int x,
+                                       int y) const {
     LitPixel here{hit.point, hit.normal, hit.mesh, 0.0F, 0.0F};
     const float scale = pixel_scale_ * (hit.point - camera_.eye).norm();
     float best = 0.0F;
@@ -300,8 +306,10 @@ class Renderer {
     const int samples = options_.edge_samples;
     for (int i = 0; i < samples; ++i) {
       const float dx = (static_cast<float>(i) + 0.5F) / static_cast<float>(samples);
-      const float dy = radical_inverse(static_cast<unsigned>(i)) + 0.5F / static_cast<float>(samples);
-      const Vector3f way = camera_.ray(static_cast<float>(x) + dx, static_cast<float>(y) + std::fmod(dy, 1.0F));
+      const float dy =
+          radical_inverse(static_cast<unsigned>(i)) + 0.5F / static_cast<float>(samples);
+      const Vector3f way =
+          camera_.ray(static_cast<float>(x) + dx, static_cast<float>(y) + std::fmod(dy, 1.0F));
       const Hit hit = world_.trace(camera_.eye, way);
       sum += shade(hit.mesh == kNothing ? LitPixel{} : lighting_near(lit, hit, x, y), way);
     }
@@ -331,8 +339,8 @@ View best_view(const Scene& scene) {
     long seen = 0;
     for (int y = 0; y < kHeight; ++y)
       for (int x = 0; x < kWidth; ++x) {
-        const Hit hit = world.trace(camera.eye, camera.ray(static_cast<float>(x) + 0.5F,
-                                                           static_cast<float>(y) + 0.5F));
+        const Hit hit = world.trace(
+            camera.eye, camera.ray(static_cast<float>(x) + 0.5F, static_cast<float>(y) + 0.5F));
         if (hit.mesh >= 0 && scene.meshes()[static_cast<std::size_t>(hit.mesh)].subject) ++seen;
       }
     if (seen <= most) continue;

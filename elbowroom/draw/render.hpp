@@ -30,8 +30,8 @@ struct RenderOptions {
   int light_samples = 5;  ///< shadow rays and sky rays a pixel, each
 };
 
-/// The view, all round the scene at a fixed height, that shows most of the subjects: the arm and its
-/// path are not hidden behind what stands around them.
+/// The view, all round the scene at a fixed height, that shows most of the subjects: the arm and
+/// its path are not hidden behind what stands around them.
 View best_view(const Scene& scene);
 
 /// Renders on all cores; the picture does not depend on how many there are.

@@ -61,7 +61,8 @@ class MeshBuilder {
       const double angle = 2.0 * std::numbers::pi * i / sides;
       rim.push_back(vertex({radius * std::cos(angle), radius * std::sin(angle), z}, {0, 0, up}));
     }
-    for (std::size_t i = 0; i < rim.size(); ++i) triangle(middle, rim[i], rim[(i + 1) % rim.size()]);
+    for (std::size_t i = 0; i < rim.size(); ++i)
+      triangle(middle, rim[i], rim[(i + 1) % rim.size()]);
   }
 
   SceneMesh take() { return std::move(mesh_); }
@@ -130,7 +131,8 @@ Scene::Scene(const Cell& cell, const std::vector<Posture>& postures) {
   for (const Body& body : cell.pieces()) add(body.parts, body.at, false);
   for (std::size_t a = 0; a < postures.size(); ++a) {
     const auto poses = link_poses(cell.arms()[a], postures[a]);
-    for (std::size_t l = 0; l < poses.size(); ++l) add(cell.arms()[a].links()[l].parts, poses[l], true);
+    for (std::size_t l = 0; l < poses.size(); ++l)
+      add(cell.arms()[a].links()[l].parts, poses[l], true);
   }
 }
 
@@ -164,8 +166,9 @@ void Scene::add_path(const std::vector<Vector3>& points, const Colour& colour, d
     // Short hops are joined up so that a slow stretch does not cost thousands of triangles.
     if (length < radius && i + 1 < points.size()) continue;
     if (length > 1e-9) {
-      SceneMesh tube = tessellate(Capsule{radius, length},
-                                  Pose{rotation_with_z(way / length), 0.5 * (points[i] + last)}, colour);
+      SceneMesh tube =
+          tessellate(Capsule{radius, length},
+                     Pose{rotation_with_z(way / length), 0.5 * (points[i] + last)}, colour);
       tube.subject = true;
       add(std::move(tube));
     }

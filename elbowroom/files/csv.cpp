@@ -23,7 +23,9 @@ std::string cell(const std::string& text) {
   return quoted + "\"";
 }
 
-std::string number_or_empty(double value) { return std::isfinite(value) ? fmt::format("{}", value) : ""; }
+std::string number_or_empty(double value) {
+  return std::isfinite(value) ? fmt::format("{}", value) : "";
+}
 
 }  // namespace
 

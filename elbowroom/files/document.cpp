@@ -47,7 +47,11 @@ class TreeBuilder : public YAML::EventHandler {
   void OnDocumentEnd() override {}
 
   void OnNull(const YAML::Mark& mark, YAML::anchor_t /*anchor*/) override {
-    add({.kind = Node::Kind::nothing, .place = marks_.place(mark), .text = {}, .items = {}, .entries = {}});
+    add({.kind = Node::Kind::nothing,
+         .place = marks_.place(mark),
+         .text = {},
+         .items = {},
+         .entries = {}});
   }
   void OnAlias(const YAML::Mark& mark, YAML::anchor_t /*anchor*/) override {
     throw InputError("an alias (*name) is not used in these files", "write the value out",
@@ -56,7 +60,11 @@ class TreeBuilder : public YAML::EventHandler {
   void OnScalar(const YAML::Mark& mark, const std::string& tag, YAML::anchor_t anchor,
                 const std::string& value) override {
     refuse_extras(mark, tag, anchor);
-    Node node{.kind = Node::Kind::scalar, .place = marks_.place(mark), .text = value, .items = {}, .entries = {}};
+    Node node{.kind = Node::Kind::scalar,
+              .place = marks_.place(mark),
+              .text = value,
+              .items = {},
+              .entries = {}};
     if (!open_.empty() && open_.back().kind == Node::Kind::map && !has_key_.back()) {
       take_key(node);
     } else {
@@ -84,11 +92,13 @@ class TreeBuilder : public YAML::EventHandler {
                        marks_.place(mark));
   }
 
-  void open(const YAML::Mark& mark, const std::string& tag, YAML::anchor_t anchor, Node::Kind kind) {
+  void open(const YAML::Mark& mark, const std::string& tag, YAML::anchor_t anchor,
+            Node::Kind kind) {
     refuse_extras(mark, tag, anchor);
     if (!open_.empty() && open_.back().kind == Node::Kind::map && !has_key_.back())
       throw InputError("a key must be a plain word", "", marks_.place(mark));
-    open_.push_back({.kind = kind, .place = marks_.place(mark), .text = {}, .items = {}, .entries = {}});
+    open_.push_back(
+        {.kind = kind, .place = marks_.place(mark), .text = {}, .items = {}, .entries = {}});
     has_key_.push_back(false);
   }
 
@@ -130,10 +140,14 @@ class TreeBuilder : public YAML::EventHandler {
 
 std::string what_is(const Node& node) {
   switch (node.kind) {
-    case Node::Kind::nothing: return "nothing";
-    case Node::Kind::scalar: return "'" + node.text + "'";
-    case Node::Kind::list: return fmt::format("a list of {}", node.items.size());
-    case Node::Kind::map: return "a group of keys";
+    case Node::Kind::nothing:
+      return "nothing";
+    case Node::Kind::scalar:
+      return "'" + node.text + "'";
+    case Node::Kind::list:
+      return fmt::format("a list of {}", node.items.size());
+    case Node::Kind::map:
+      return "a group of keys";
   }
   return "something else";
 }
@@ -195,7 +209,8 @@ Place place_of(const Node& root, std::string_view subject) {
     std::size_t used = 1;
     if (subject[0] == '[') {
       used = subject.find(']') + 1;
-      const auto index = static_cast<std::size_t>(std::stoul(std::string(subject.substr(1, used - 2))));
+      const auto index =
+          static_cast<std::size_t>(std::stoul(std::string(subject.substr(1, used - 2))));
       if (node->kind == Node::Kind::list && index < node->items.size()) next = &node->items[index];
       if (node->kind == Node::Kind::map && index < node->entries.size())
         next = &node->entries[index].value;
@@ -222,8 +237,7 @@ void expect_keys(const Node& map, std::string_view what, const std::vector<std::
 
 const Node& need(const Node& map, std::string_view what, std::string_view key) {
   const Node* node = map.find(key);
-  if (node == nullptr)
-    throw map.error(fmt::format("{} needs the key '{}'", what, key));
+  if (node == nullptr) throw map.error(fmt::format("{} needs the key '{}'", what, key));
   return *node;
 }
 

@@ -136,9 +136,10 @@ Json node_of(const CellQuery& query, const Route& route) {
   Json out{{"clearance_proved", node_of(route.clearance)},
            {"goal", route.goal},
            {"length", node_of(route.length)},
-           {"least", {{"lower_bound", node_of(route.least.lower)},
-                      {"nearest", node_of(query, route.least.nearest)},
-                      {"at", node_of(route.least.at)}}},
+           {"least",
+            {{"lower_bound", node_of(route.least.lower)},
+             {"nearest", node_of(query, route.least.nearest)},
+             {"at", node_of(route.least.at)}}},
            {"tries", route.figures.tries},
            {"nodes", route.figures.nodes},
            {"lines", route.figures.lines},
@@ -231,7 +232,9 @@ std::string json_of(const CellQuery& query, const Reach& found) {
 std::string json_of(const CellQuery& query, const Route& route) {
   return text_of(node_of(query, route));
 }
-std::string json_of(const Arm& arm, const PacedMotion& paced) { return text_of(node_of(arm, paced)); }
+std::string json_of(const Arm& arm, const PacedMotion& paced) {
+  return text_of(node_of(arm, paced));
+}
 std::string json_of(const Arm& arm, const Rehearsal& rehearsal) {
   return text_of(node_of(arm, rehearsal));
 }
@@ -239,8 +242,12 @@ std::string json_of(const Survey& survey) { return text_of(node_of(survey)); }
 
 std::string json_object(const std::vector<std::pair<std::string, std::string>>& members) {
   std::string out = "{";
-  for (const auto& [key, value] : members)
-    out += (out.size() > 1 ? "," : "") + json_of(key) + ":" + value;
+  for (const auto& [key, value] : members) {
+    if (out.size() > 1) out += ',';
+    out += json_of(key);
+    out += ':';
+    out += value;
+  }
   return out + "}";
 }
 

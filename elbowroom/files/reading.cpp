@@ -80,7 +80,8 @@ Colour read_colour(const Node& node) {
   unsigned value = 0;
   const auto [end, error] = std::from_chars(text.data() + 1, text.data() + text.size(), value, 16);
   if (text.size() != 7 || text[0] != '#' || error != std::errc{} || end != text.data() + 7)
-    throw node.error(fmt::format("'{}' is not a colour", text), "write it like \"#c8553d\", in quotes");
+    throw node.error(fmt::format("'{}' is not a colour", text),
+                     "write it like \"#c8553d\", in quotes");
   const auto channel = [&](unsigned shift) { return ((value >> shift) & 0xFFU) / 255.0; };
   return {channel(16), channel(8), channel(0)};
 }
@@ -127,8 +128,8 @@ Posture read_posture(const Node& node, const Arm& arm) {
                      "give one value per moving joint, in chain order");
   Posture posture(arm.dof());
   for (int k = 0; k < arm.dof(); ++k)
-    posture[k] = as_quantity(items[static_cast<std::size_t>(k)],
-                             value_dimension(arm.moving_joint(k).kind));
+    posture[k] =
+        as_quantity(items[static_cast<std::size_t>(k)], value_dimension(arm.moving_joint(k).kind));
   return posture;
 }
 

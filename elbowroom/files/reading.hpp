@@ -1,4 +1,5 @@
-// How values that occur in several kinds of file are read: poses, parts, colours, postures, targets.
+// How values that occur in several kinds of file are read: poses, parts, colours, postures,
+// targets.
 #pragma once
 
 #include <optional>
@@ -35,7 +36,8 @@ struct TargetDefaults {
 };
 
 /// Keys of a file that set TargetDefaults: tool, in, rpy, quaternion, within.
-inline const std::vector<std::string> kTargetDefaultKeys{"tool", "in", "rpy", "quaternion", "within"};
+inline const std::vector<std::string> kTargetDefaultKeys{"tool", "in", "rpy", "quaternion",
+                                                         "within"};
 TargetDefaults read_target_defaults(const Node& root, const Cell& cell, const Arm& arm);
 
 /// The list under `targets:`; names are unique.

@@ -22,8 +22,7 @@ decltype(auto) at_place(const Node& node, LookUp look_up) {
 const Arm& arm_of(const Node& root, const Cell& cell) {
   const Node* name = root.find("arm");
   const std::string text = name != nullptr ? as_text(*name, "an arm name") : std::string{};
-  return at_place(name != nullptr ? *name : root,
-                  [&]() -> const Arm& { return cell.arm(text); });
+  return at_place(name != nullptr ? *name : root, [&]() -> const Arm& { return cell.arm(text); });
 }
 
 std::vector<std::string> with_defaults(std::vector<std::string> keys) {
@@ -43,7 +42,9 @@ double read_speed(const Node& node) {
   const auto percent = text.find('%');
   double share = 0.0;
   if (percent != std::string::npos && percent + 1 == text.size())
-    share = at_place(node, [&] { return parse_quantity(text.substr(0, percent), dimension::number); }) / 100.0;
+    share =
+        at_place(node, [&] { return parse_quantity(text.substr(0, percent), dimension::number); }) /
+        100.0;
   if (!(share > 0.0) || share > 1.0)
     throw node.error(fmt::format("expected a speed above 0 % and at most 100 %, found '{}'", text),
                      "write it like 50 %, of the velocity limits");
@@ -60,7 +61,8 @@ Step read_step(const Node& node, const Arm& arm, const std::vector<Target>& targ
   Step step;
   const Node& move = go != nullptr ? *go : *line;
   expect_keys(move, go != nullptr ? "a free move" : "a straight move",
-              go != nullptr ? std::vector<std::string>{"stance", "target"} : std::vector<std::string>{"target"});
+              go != nullptr ? std::vector<std::string>{"stance", "target"}
+                            : std::vector<std::string>{"target"});
   if (move.entries.size() != 1) throw move.error("a move has one end", "name one target or stance");
   const Node::Entry& end = move.entries.front();
   const std::string name = as_text(end.value, "a name");
@@ -108,10 +110,12 @@ Routine load_routine(const std::filesystem::path& path, const Cell& cell) {
     routine.start = as_text(*start, "a stance name");
     at_place(*start, [&] { return arm.stance(routine.start); });
   }
-  if (const Node* clearance = root.find("clearance")) routine.clearance = read_clearance(*clearance);
+  if (const Node* clearance = root.find("clearance"))
+    routine.clearance = read_clearance(*clearance);
   if (const Node* speed = root.find("speed")) routine.speed = read_speed(*speed);
   if (const Node* profile = root.find("profile"))
-    routine.profile = at_place(*profile, [&] { return profile_named(as_text(*profile, "a profile")); });
+    routine.profile =
+        at_place(*profile, [&] { return profile_named(as_text(*profile, "a profile")); });
   if (const Node* seed = root.find("seed")) {
     const double value = as_quantity(*seed, dimension::number);
     if (!(value >= 0.0) || value != static_cast<double>(static_cast<std::uint64_t>(value)))

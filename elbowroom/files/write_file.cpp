@@ -19,8 +19,8 @@ void write_file_through(const std::filesystem::path& path,
   if (std::filesystem::is_directory(path, code))
     throw InputError("this is a folder; a file name is needed", "", {path.string(), 0, 0});
   // The extension stays last, because some writers choose their format by it.
-  std::filesystem::path temporary = folder / fmt::format(".{}.{}{}", path.stem().string(), getpid(),
-                                                         path.extension().string());
+  std::filesystem::path temporary =
+      folder / fmt::format(".{}.{}{}", path.stem().string(), getpid(), path.extension().string());
   struct Cleanup {
     const std::filesystem::path& file;
     ~Cleanup() {
@@ -31,7 +31,8 @@ void write_file_through(const std::filesystem::path& path,
   write(temporary);
   std::filesystem::rename(temporary, path, code);
   if (code)
-    throw InputError(fmt::format("cannot write here: {}", code.message()), "", {path.string(), 0, 0});
+    throw InputError(fmt::format("cannot write here: {}", code.message()), "",
+                     {path.string(), 0, 0});
 }
 
 void write_file(const std::filesystem::path& path, std::string_view content) {

@@ -34,9 +34,10 @@ class Target {
 
 /// How far a tip pose is from the wanted one.
 struct TargetError {
-  Eigen::Matrix<double, 6, 1> twist;  ///< wanted minus is: metres, then a rotation vector, world axes
-  double position = 0.0;              ///< metres
-  double angle = 0.0;                 ///< radians
+  Eigen::Matrix<double, 6, 1>
+      twist;              ///< wanted minus is: metres, then a rotation vector, world axes
+  double position = 0.0;  ///< metres
+  double angle = 0.0;     ///< radians
 };
 
 /// Allocates nothing.

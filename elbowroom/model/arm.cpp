@@ -77,7 +77,8 @@ void finish_links(ArmDescription& arm, std::vector<int>& moving) {
         if (arm.links[k].name == link.parent) link.parent_index = static_cast<int>(k);
       }
       if (link.parent_index < 0) {
-        const InputError error = unknown_name("parent link (it must come earlier)", link.parent, known);
+        const InputError error =
+            unknown_name("parent link (it must come earlier)", link.parent, known);
         throw InputError::about(subject + ".parent", error.message(), error.advice());
       }
     }
@@ -181,8 +182,9 @@ int Arm::link_index(std::string_view name) const {
 const Tool& Arm::tool(std::string_view name) const {
   if (name.empty()) {
     if (data_->tools.empty())
-      throw InputError(fmt::format("arm '{}' has no tool, so there is nothing to place", data_->name),
-                       "add one under tools: in the arm's description");
+      throw InputError(
+          fmt::format("arm '{}' has no tool, so there is nothing to place", data_->name),
+          "add one under tools: in the arm's description");
     return data_->tools.front();
   }
   return find_named(data_->tools, "tool", name, data_->name);
@@ -217,7 +219,8 @@ void Arm::check_posture(const PostureRef& posture, std::string_view what) const 
     throw InputError(fmt::format("{} has {} value{}, arm '{}' has {} moving joints", what,
                                  posture.size(), posture.size() == 1 ? "" : "s", name(), dof()),
                      "give one value per moving joint, in chain order");
-  if (!posture.allFinite()) throw InputError(fmt::format("{} has a value that is not finite", what));
+  if (!posture.allFinite())
+    throw InputError(fmt::format("{} has a value that is not finite", what));
 }
 
 Arm Arm::mounted_at(const Pose& mount) const {

@@ -15,7 +15,7 @@ namespace er {
 /// A rigid link and the joint that carries it. The first link of an arm, its base, is carried by
 /// the mount and has a fixed joint.
 struct Link {
-  std::string name;
+  std::string name = {};
   Joint joint = {};
   std::vector<Part> parts = {};
   std::string parent = {};  ///< the link it hangs on; empty means the one before it in the list
@@ -25,7 +25,7 @@ struct Link {
 
 /// A named tool centre point on a link. z is the way the tool points, by custom.
 struct Tool {
-  std::string name;
+  std::string name = {};
   std::string link = {};  ///< empty means the last link
   Pose tip = {};          ///< in the link's frame
   int link_index = -1;    ///< filled in by Arm::build
@@ -33,13 +33,13 @@ struct Tool {
 
 /// A posture under a name.
 struct Stance {
-  std::string name;
+  std::string name = {};
   Posture posture = {};
 };
 
 /// What an arm is built from: fill it in from a file or by hand.
 struct ArmDescription {
-  std::string name;
+  std::string name = {};
   Pose mount = {};  ///< the base link's frame in the world
   std::vector<Link> links = {};
   std::vector<Tool> tools = {};
@@ -48,11 +48,11 @@ struct ArmDescription {
 
 /// The limits of all moving joints, in posture order. SI; infinite where not stated.
 struct Limits {
-  Posture lower;
-  Posture upper;
-  Posture velocity;
-  Posture acceleration;
-  Posture jerk;
+  Posture lower = {};
+  Posture upper = {};
+  Posture velocity = {};
+  Posture acceleration = {};
+  Posture jerk = {};
 };
 
 /// Immutable, cheap to copy, safe to share between threads.

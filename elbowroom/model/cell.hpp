@@ -13,26 +13,26 @@ namespace er {
 
 /// Something that does not move by itself: a fixture stays, a piece can be carried.
 struct Body {
-  std::string name;
+  std::string name = {};
   Pose at = {};  ///< in the world
   std::vector<Part> parts = {};
   double mass = 0.0;  ///< kg; 0 is "not stated"
 };
 
 struct Frame {
-  std::string name;
+  std::string name = {};
   Pose at = {};  ///< in the world
 };
 
 /// Two things that may touch: a pair that is never checked. Each is "arm.link" or the name of a
 /// fixture or piece.
 struct MeantContact {
-  std::string first;
-  std::string second;
+  std::string first = {};
+  std::string second = {};
 };
 
 struct CellDescription {
-  std::string name;
+  std::string name = {};
   std::vector<Arm> arms = {};
   std::vector<Body> fixtures = {};
   std::vector<Body> pieces = {};

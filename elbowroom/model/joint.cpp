@@ -4,9 +4,12 @@ namespace er {
 
 std::string_view name_of(JointKind kind) {
   switch (kind) {
-    case JointKind::fixed: return "fixed";
-    case JointKind::revolute: return "revolute";
-    case JointKind::prismatic: return "prismatic";
+    case JointKind::fixed:
+      return "fixed";
+    case JointKind::revolute:
+      return "revolute";
+    case JointKind::prismatic:
+      return "prismatic";
   }
   return "unknown";
 }
@@ -17,7 +20,8 @@ Pose pose_at(const Joint& joint, double value) {
       return {joint.origin.rotation * rotation_about(joint.axis, value), joint.origin.position};
     case JointKind::prismatic:
       return {joint.origin.rotation, joint.origin * Vector3(value * joint.axis)};
-    case JointKind::fixed: break;
+    case JointKind::fixed:
+      break;
   }
   return joint.origin;
 }

@@ -25,10 +25,10 @@ struct JointLimits {
 };
 
 struct Joint {
-  std::string name;
+  std::string name = {};
   JointKind kind = JointKind::fixed;
-  Pose origin = {};                   ///< frame of the carried link at value 0, in the parent link
-  Vector3 axis = Vector3::UnitZ();    ///< in the carried link's frame; unit length once built
+  Pose origin = {};                 ///< frame of the carried link at value 0, in the parent link
+  Vector3 axis = Vector3::UnitZ();  ///< in the carried link's frame; unit length once built
   JointLimits limits = {};
 };
 

@@ -25,10 +25,11 @@ Vector3 disc_extent(const Vector3& normal, double radius) {
 }  // namespace
 
 std::string_view name_of(const Shape& shape) {
-  return std::visit(Overloaded{[](const Box&) { return "box"; }, [](const Sphere&) { return "sphere"; },
-                               [](const Cylinder&) { return "cylinder"; },
-                               [](const Capsule&) { return "capsule"; }},
-                    shape);
+  return std::visit(
+      Overloaded{[](const Box&) { return "box"; }, [](const Sphere&) { return "sphere"; },
+                 [](const Cylinder&) { return "cylinder"; },
+                 [](const Capsule&) { return "capsule"; }},
+      shape);
 }
 
 double bounding_radius(const Shape& shape) {
@@ -56,13 +57,14 @@ Vector3 half_extent(const Shape& shape, const Matrix3& rotation) {
 
 double volume(const Shape& shape) {
   using std::numbers::pi;
-  return std::visit(Overloaded{[](const Box& b) { return b.size.prod(); },
-                               [](const Sphere& s) { return 4.0 / 3.0 * pi * std::pow(s.radius, 3); },
-                               [](const Cylinder& c) { return pi * c.radius * c.radius * c.length; },
-                               [](const Capsule& c) {
-                                 return pi * c.radius * c.radius * (c.length + 4.0 / 3.0 * c.radius);
-                               }},
-                    shape);
+  return std::visit(
+      Overloaded{[](const Box& b) { return b.size.prod(); },
+                 [](const Sphere& s) { return 4.0 / 3.0 * pi * std::pow(s.radius, 3); },
+                 [](const Cylinder& c) { return pi * c.radius * c.radius * c.length; },
+                 [](const Capsule& c) {
+                   return pi * c.radius * c.radius * (c.length + 4.0 / 3.0 * c.radius);
+                 }},
+      shape);
 }
 
 void check_shape(const Shape& shape, const std::string& subject) {

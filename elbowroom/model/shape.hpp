@@ -56,7 +56,7 @@ struct Colour {
 
 /// One shape fixed in the frame of its link, fixture or piece.
 struct Part {
-  Shape shape;
+  Shape shape = Box{};
   Pose at = {};
   Colour colour = {};
   bool looks = true;     ///< drawn in pictures

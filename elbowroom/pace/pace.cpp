@@ -22,11 +22,11 @@ void check_options(const Arm& arm, const PaceOptions& options) {
     const Joint& joint = arm.moving_joint(k);
     const bool no_velocity = !std::isfinite(joint.limits.velocity);
     if (no_velocity || !std::isfinite(joint.limits.acceleration))
-      throw InputError(fmt::format("joint '{}' of arm '{}' has no {} limit, so no time can be put on "
-                                   "a path",
-                                   joint.name, arm.name(), no_velocity ? "velocity" : "acceleration"),
-                       no_velocity ? "state it: velocity: 120 deg/s"
-                                   : "state it: acceleration: 600 deg/s^2");
+      throw InputError(
+          fmt::format("joint '{}' of arm '{}' has no {} limit, so no time can be put on "
+                      "a path",
+                      joint.name, arm.name(), no_velocity ? "velocity" : "acceleration"),
+          no_velocity ? "state it: velocity: 120 deg/s" : "state it: acceleration: 600 deg/s^2");
   }
 }
 
@@ -56,9 +56,10 @@ Verdict<PacedMotion> pace(const std::vector<Posture>& waypoints, const Arm& arm,
     if (const std::string breach = arm.limit_breach(waypoints[i]); !breach.empty())
       return Reason{Cause::beyond_limits, fmt::format("no: at waypoint {}: {}", i + 1, breach)};
     if (i == 0 || (waypoints[i] - waypoints[i - 1]).cwiseAbs().maxCoeff() < 1e-12) continue;
-    const auto line = options.profile == Profile::quintic
-                          ? quintic_line(waypoints[i - 1], waypoints[i], arm.limits(), options.speed)
-                          : trapezoid_line(waypoints[i - 1], waypoints[i], arm.limits(), options.speed);
+    const auto line =
+        options.profile == Profile::quintic
+            ? quintic_line(waypoints[i - 1], waypoints[i], arm.limits(), options.speed)
+            : trapezoid_line(waypoints[i - 1], waypoints[i], arm.limits(), options.speed);
     if (!pieces.empty()) ++out.stops;
     pieces.insert(pieces.end(), line.begin(), line.end());
   }
@@ -91,15 +92,16 @@ Verdict<PacedMotion> pace(const ToolLine& line, const Arm& arm, const PaceOption
 }
 
 std::string PacedMotion::summary() const {
-  return fmt::format("yes: {} in all, {}, {} stop{} on the way; at most {:.1f} % of a velocity limit "
-                     "and {:.1f} % of an acceleration limit",
-                     text_time(motion.duration()), name_of(profile), stops, stops == 1 ? "" : "s",
-                     100.0 * peaks.velocity.share, 100.0 * peaks.acceleration.share);
+  return fmt::format(
+      "yes: {} in all, {}, {} stop{} on the way; at most {:.1f} % of a velocity limit "
+      "and {:.1f} % of an acceleration limit",
+      text_time(motion.duration()), name_of(profile), stops, stops == 1 ? "" : "s",
+      100.0 * peaks.velocity.share, 100.0 * peaks.acceleration.share);
 }
 
 std::string PacedMotion::report(const Arm& arm) const {
-  Table table({"<joint", "travel", "peak velocity", "limit", "used", "peak acceleration", "limit",
-               "used"});
+  Table table(
+      {"<joint", "travel", "peak velocity", "limit", "used", "peak acceleration", "limit", "used"});
   for (int k = 0; k < arm.dof(); ++k) {
     const Joint& joint = arm.moving_joint(k);
     double velocity = 0.0;
@@ -120,7 +122,8 @@ std::string PacedMotion::report(const Arm& arm) const {
     }
     const bool slides = joint.kind == JointKind::prismatic;
     const auto text = [&](double value, const char* per) {
-      return fmt::format("{:.1f} {}{}", slides ? to_mm(value) : to_deg(value), slides ? "mm" : "deg", per);
+      return fmt::format("{:.1f} {}{}", slides ? to_mm(value) : to_deg(value),
+                         slides ? "mm" : "deg", per);
     };
     table.row({joint.name, text(high - low, ""), text(velocity, "/s"),
                text(joint.limits.velocity, "/s"),
@@ -130,8 +133,8 @@ std::string PacedMotion::report(const Arm& arm) const {
   }
   std::string out = table.text();
   if (peaks.jerk.share > 1.0 + 1e-6)
-    out += fmt::format("  jerk limits are not kept: {:.0f} % of that of {}\n", 100.0 * peaks.jerk.share,
-                       arm.moving_joint(peaks.jerk.joint).name);
+    out += fmt::format("  jerk limits are not kept: {:.0f} % of that of {}\n",
+                       100.0 * peaks.jerk.share, arm.moving_joint(peaks.jerk.joint).name);
   if (profile == Profile::trapezoid)
     out += "  a trapezoid's acceleration jumps at each corner: jerk is not limited there\n";
   return out;

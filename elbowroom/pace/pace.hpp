@@ -15,8 +15,8 @@ namespace er {
 /// never leave the line, so a route's proof of clearance holds for the motion as it stands.
 enum class Profile {
   quintic,    ///< smooth: acceleration is continuous and zero at both ends; keeps jerk limits too
-  trapezoid,  ///< quick: full acceleration, cruise, full braking; acceleration jumps, so jerk limits
-              ///< are not kept
+  trapezoid,  ///< quick: full acceleration, cruise, full braking; acceleration jumps, so jerk
+              ///< limits are not kept
 };
 
 std::string_view name_of(Profile profile);
@@ -30,7 +30,7 @@ struct PaceOptions {
 };
 
 struct PacedMotion {
-  Motion motion;
+  Motion motion = {};
   Profile profile = Profile::quintic;
   MotionPeaks peaks;
   int stops = 0;  ///< waypoints on the way at which the arm comes to rest

@@ -81,18 +81,20 @@ void try_pose(const CellQuery& query, const Target& target, const ReachOptions& 
 
 Reason in_collision(const CellQuery& query, const std::vector<ReachSolution>& colliding,
                     const ReachOptions& options) {
-  const auto best = std::max_element(
-      colliding.begin(), colliding.end(), [](const ReachSolution& a, const ReachSolution& b) {
-        return a.nearest.distance < b.nearest.distance;
-      });
+  const auto best = std::max_element(colliding.begin(), colliding.end(),
+                                     [](const ReachSolution& a, const ReachSolution& b) {
+                                       return a.nearest.distance < b.nearest.distance;
+                                     });
   std::string wanted;
   if (options.clearance > 0.0)
     wanted = fmt::format(" ({} of clearance is asked for)", text_length(options.clearance));
   const std::string which =
       colliding.size() == 1
           ? "the only posture that meets the target is too near something: "
-          : fmt::format("all {} postures that meet the target are too near something; the best of "
-                        "them: ", colliding.size());
+          : fmt::format(
+                "all {} postures that meet the target are too near something; the best of "
+                "them: ",
+                colliding.size());
   return {Cause::in_collision,
           "no: " + which + query.describe(best->nearest) + wanted,
           {{"postures", static_cast<double>(colliding.size()), ""},
@@ -126,14 +128,16 @@ Reason explain_no(const CellQuery& query, const Target& target, const ReachOptio
                                            [](const NumericSolve& s) { return s.error.position; });
   if (position.met) {
     // A faint wish for the orientation, the position all but kept: the least turn that does it.
-    const NumericSolve turned = best_solve(
-        arm, target, {.angle_weight = 1e-3}, options.starts, [](const NumericSolve& s) {
+    const NumericSolve turned =
+        best_solve(arm, target, {.angle_weight = 1e-3}, options.starts, [](const NumericSolve& s) {
           return s.error.angle + 1e3 * std::max(0.0, s.error.position - 1e-3);
         });
-    Reason reason{Cause::orientation,
-                  fmt::format("no: the position can be met, the orientation not: it comes no nearer "
-                              "than {}", text_angle(turned.error.angle)),
-                  {{"turned_by", turned.error.angle, "rad"}}};
+    Reason reason{
+        Cause::orientation,
+        fmt::format("no: the position can be met, the orientation not: it comes no nearer "
+                    "than {}",
+                    text_angle(turned.error.angle)),
+        {{"turned_by", turned.error.angle, "rad"}}};
     const Vector3 rpy =
         rpy_of(tool_pose(arm, arm.tool(target.tool()), turned.posture).rotation) * to_deg(1.0);
     try_pose(query, target, options, turned,
@@ -150,7 +154,8 @@ Reason explain_no(const CellQuery& query, const Target& target, const ReachOptio
       rpy_of(tool_pose(arm, arm.tool(target.tool()), position.posture).rotation) * to_deg(1.0);
   try_pose(query, target, options, position,
            fmt::format("move the target by {} (world axes) and turn it to rpy [{:.1f}, {:.1f}, "
-                       "{:.1f}] deg", text_shift(shift), rpy.x(), rpy.y(), rpy.z()),
+                       "{:.1f}] deg",
+                       text_shift(shift), rpy.x(), rpy.y(), rpy.z()),
            reason.remedies);
   return reason;
 }

@@ -6,9 +6,9 @@
 namespace er {
 
 struct NumericOptions {
-  int iterations = 120;      ///< most steps per start; a normal solve takes 5 to 30
-  bool keep_limits = true;   ///< false ignores joint ranges: used to explain a no
-  double angle_weight = 0.3; ///< metres that one radian of orientation error counts as; 0 drops it
+  int iterations = 120;       ///< most steps per start; a normal solve takes 5 to 30
+  bool keep_limits = true;    ///< false ignores joint ranges: used to explain a no
+  double angle_weight = 0.3;  ///< metres that one radian of orientation error counts as; 0 drops it
 };
 
 struct NumericSolve {

@@ -19,8 +19,8 @@ namespace er {
 namespace {
 
 constexpr double kFullTurn = 2.0 * std::numbers::pi;
-constexpr double kSamePosture = 1e-3;    // rad or m; nearer than this in every joint is the same
-constexpr double kRoomyClearance = 0.05; // m; more than this costs nothing
+constexpr double kSamePosture = 1e-3;     // rad or m; nearer than this in every joint is the same
+constexpr double kRoomyClearance = 0.05;  // m; more than this costs nothing
 
 bool is_same(const Arm& arm, const Posture& a, const Posture& b) {
   for (int k = 0; k < arm.dof(); ++k) {
@@ -39,7 +39,8 @@ void for_each_full_turn(const Arm& arm, const Posture& posture,
   const std::function<void(int, Posture)> choose = [&](int k, Posture q) {
     if (k == arm.dof()) return use(q);
     if (arm.moving_joint(k).kind != JointKind::revolute) return choose(k + 1, q);
-    const double lowest = q[k] - kFullTurn * std::floor((q[k] - limits.lower[k] + 1e-12) / kFullTurn);
+    const double lowest =
+        q[k] - kFullTurn * std::floor((q[k] - limits.lower[k] + 1e-12) / kFullTurn);
     for (double value = lowest; value <= limits.upper[k] + 1e-12; value += kFullTurn) {
       q[k] = value;
       choose(k + 1, q);
@@ -83,9 +84,11 @@ ReachSolution rate(const CellQuery& query, const Target& target, const Posture& 
 void require_ranges(const Arm& arm) {
   for (int k = 0; k < arm.dof(); ++k)
     if (!std::isfinite(arm.limits().lower[k]) || !std::isfinite(arm.limits().upper[k]))
-      throw InputError(fmt::format("joint '{}' of arm '{}' has no range, so there is no end to where "
-                                   "to look", arm.moving_joint(k).name, arm.name()),
-                       "state it: range: [-180 deg, 180 deg]");
+      throw InputError(
+          fmt::format("joint '{}' of arm '{}' has no range, so there is no end to where "
+                      "to look",
+                      arm.moving_joint(k).name, arm.name()),
+          "state it: range: [-180 deg, 180 deg]");
 }
 
 Verdict<Reach> reach(const CellQuery& query, const Target& target, const ReachOptions& options) {
@@ -101,7 +104,8 @@ Verdict<Reach> reach(const CellQuery& query, const Target& target, const ReachOp
   std::vector<Posture> distinct;
   SpreadSequence starts(limits.lower, limits.upper);
   for (int i = 0; i < options.starts; ++i) {
-    const Posture start = i == 0 ? Posture(from.cwiseMax(limits.lower).cwiseMin(limits.upper)) : starts.next();
+    const Posture start =
+        i == 0 ? Posture(from.cwiseMax(limits.lower).cwiseMin(limits.upper)) : starts.next();
     const NumericSolve solve = solve_from(arm, target, start);
     if (!solve.met) continue;
     ++out.converged;
@@ -119,7 +123,9 @@ Verdict<Reach> reach(const CellQuery& query, const Target& target, const ReachOp
     });
     if (!free) ++out.colliding;
   }
-  const auto by_cost = [](const ReachSolution& a, const ReachSolution& b) { return a.cost() < b.cost(); };
+  const auto by_cost = [](const ReachSolution& a, const ReachSolution& b) {
+    return a.cost() < b.cost();
+  };
   std::stable_sort(out.solutions.begin(), out.solutions.end(), by_cost);
   if (out.solutions.empty()) return explain_no(query, target, options, colliding);
   out.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
@@ -150,7 +156,8 @@ std::string Reach::report(const CellQuery& query, std::size_t most) const {
     const Joint& joint = arm.moving_joint(k);
     headings.push_back(joint.name + (joint.kind == JointKind::prismatic ? " mm" : " deg"));
   }
-  for (const char* h : {"error um", "cost", "travel", "room", "limits", "clear mm", "<nearest pair"})
+  for (const char* h :
+       {"error um", "cost", "travel", "room", "limits", "clear mm", "<nearest pair"})
     headings.emplace_back(h);
   Table table(headings);
   for (std::size_t i = 0; i < std::min(most, solutions.size()); ++i) {
@@ -164,15 +171,17 @@ std::string Reach::report(const CellQuery& query, std::size_t most) const {
     for (const double cost : {s.cost(), s.travel_cost, s.clearance_cost, s.limit_cost})
       row.push_back(fmt::format("{:.2f}", cost));
     row.push_back(s.nearest.first < 0 ? "-" : fmt::format("{:.1f}", to_mm(s.nearest.distance)));
-    row.push_back(s.nearest.first < 0 ? "nothing to meet"
-                                      : query.name(s.nearest.first) + ", " + query.name(s.nearest.second));
+    row.push_back(s.nearest.first < 0
+                      ? "nothing to meet"
+                      : query.name(s.nearest.first) + ", " + query.name(s.nearest.second));
     table.row(std::move(row));
   }
   std::string out = table.text();
   if (solutions.size() > most)
     out += fmt::format("  ... and {} more (--all lists them)\n", solutions.size() - most);
   out += fmt::format(
-      "  {} of {} starts met the target; {} further distinct posture{} too near something; {:.1f} ms\n",
+      "  {} of {} starts met the target; {} further distinct posture{} too near something; {:.1f} "
+      "ms\n",
       converged, starts, colliding, colliding == 1 ? " was" : "s were", seconds * 1e3);
   return out;
 }

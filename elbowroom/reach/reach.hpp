@@ -17,7 +17,8 @@ struct ReachOptions {
   int starts = 100;
   /// Every posture must keep further than this from everything it must not touch, metres.
   double clearance = 0.0;
-  /// The posture that travel is counted from; empty means stance `home`, or the middle of the ranges.
+  /// The posture that travel is counted from; empty means stance `home`, or the middle of the
+  /// ranges.
   Posture from = {};
   /// When the answer is no: look for changes of the target that would make it a yes.
   bool find_remedies = true;
@@ -25,7 +26,7 @@ struct ReachOptions {
 
 /// One posture that meets the target. The cost is the sum of its three parts, lowest is best.
 struct ReachSolution {
-  Posture posture;
+  Posture posture = {};
   double position_error = 0.0;  ///< metres
   double angle_error = 0.0;     ///< radians
   Nearest nearest;              ///< the nearest pair at this posture
@@ -37,9 +38,9 @@ struct ReachSolution {
 };
 
 struct Reach {
-  std::vector<ReachSolution> solutions;  ///< best first
-  int starts = 0;      ///< numeric solves made
-  int converged = 0;   ///< of which so many met the target
+  std::vector<ReachSolution> solutions = {};  ///< best first
+  int starts = 0;                             ///< numeric solves made
+  int converged = 0;                          ///< of which so many met the target
   int colliding = 0;   ///< distinct postures that meet it but are too near something
   double seconds = 0;  ///< time taken
 
@@ -54,7 +55,8 @@ struct Reach {
 /// the ranges are listed as postures of their own), drops what is too near to something, and ranks
 /// the rest. A search from starts can miss a posture; the result says how many starts there were.
 /// Throws InputError when a joint has no range or the arm has no such tool.
-Verdict<Reach> reach(const CellQuery& query, const Target& target, const ReachOptions& options = {});
+Verdict<Reach> reach(const CellQuery& query, const Target& target,
+                     const ReachOptions& options = {});
 Verdict<Reach> reach(const Cell& cell, std::string_view arm, const Target& target,
                      const ReachOptions& options = {});
 

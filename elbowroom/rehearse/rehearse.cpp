@@ -26,7 +26,8 @@ void measure(MeasuredUse& use, double share, int joint) {
   if (share > use.share) use = {share, joint};
 }
 
-// Positions on a regular grid that hits both ends exactly: the tick is rate seconds or a little less.
+// Positions on a regular grid that hits both ends exactly: the tick is rate seconds or a little
+// less.
 std::vector<Posture> sample(const Motion& motion, double rate, double& tick) {
   const auto ticks = std::max(2L, std::lround(std::ceil(motion.duration() * rate)));
   tick = motion.duration() / static_cast<double>(ticks);
@@ -130,16 +131,15 @@ std::string Rehearsal::summary() const {
     if (!steps[i].fault.empty())
       return fmt::format("no: step {} of {}, {}: {}", i + 1, steps.size(), steps[i].name,
                          steps[i].fault);
-  const auto least =
-      std::min_element(steps.begin(), steps.end(), [](const RehearsedStep& a, const RehearsedStep& b) {
-        return a.clearance < b.clearance;
-      });
+  const auto least = std::min_element(
+      steps.begin(), steps.end(),
+      [](const RehearsedStep& a, const RehearsedStep& b) { return a.clearance < b.clearance; });
   if (!std::isfinite(least->clearance))
     return fmt::format("yes: {} steps in {}, all limits kept, nothing to meet", steps.size(),
                        text_time(duration));
   return fmt::format("yes: {} steps in {}, all limits kept, least clearance {} ({} in step {})",
-                     steps.size(), text_time(duration), text_length(least->clearance), least->nearest,
-                     least - steps.begin() + 1);
+                     steps.size(), text_time(duration), text_length(least->clearance),
+                     least->nearest, least - steps.begin() + 1);
 }
 
 std::string Rehearsal::report(const Arm& arm) const {
@@ -155,9 +155,10 @@ std::string Rehearsal::report(const Arm& arm) const {
                s.fault.empty() ? "yes" : "NO: " + s.fault});
   }
   return table.text() +
-         fmt::format("  range, velocity, acceler.: the largest share of any joint's limit; {} ticks "
-                     "replayed for {} in {:.2f} s\n",
-                     ticks, arm.name(), seconds);
+         fmt::format(
+             "  range, velocity, acceler.: the largest share of any joint's limit; {} ticks "
+             "replayed for {} in {:.2f} s\n",
+             ticks, arm.name(), seconds);
 }
 
 }  // namespace er

@@ -25,22 +25,22 @@ struct MeasuredUse {
 };
 
 struct RehearsedStep {
-  std::string name;
+  std::string name = {};
   double duration = 0.0;  ///< seconds
   MeasuredUse range;      ///< 1 is at the end of a joint's range
   MeasuredUse velocity;
   MeasuredUse acceleration;
   double clearance = std::numeric_limits<double>::infinity();  ///< the least at any tick, metres
   double clearance_time = 0.0;  ///< seconds from the start of the routine
-  std::string nearest;          ///< the pair it was between: "teasel.gripper, cup_1"
+  std::string nearest = {};     ///< the pair it was between: "teasel.gripper, cup_1"
   double asked_clearance = 0.0;
-  std::string fault;  ///< empty when the step may be run; or the first thing wrong with it
+  std::string fault = {};  ///< empty when the step may be run; or the first thing wrong with it
   int way = 0;
   int ways = 0;
 };
 
 struct Rehearsal {
-  std::vector<RehearsedStep> steps;
+  std::vector<RehearsedStep> steps = {};
   long ticks = 0;
   double duration = 0.0;
   double seconds = 0.0;  ///< what the replay took

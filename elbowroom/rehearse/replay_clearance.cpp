@@ -26,7 +26,8 @@ ReplayClearance::ReplayClearance(const Cell& cell, const Arm& arm)
     names_.push_back(name);
     for (const Part& part : parts)
       if (part.collides)
-        items_.push_back({part.shape, at * part.at, link, bounding_radius(part.shape), &names_.back()});
+        items_.push_back(
+            {part.shape, at * part.at, link, bounding_radius(part.shape), &names_.back()});
   };
   std::size_t count = arm.links().size() + cell.fixtures().size() + cell.pieces().size();
   for (const Arm& other : cell.arms()) count += other.links().size();
@@ -38,7 +39,8 @@ ReplayClearance::ReplayClearance(const Cell& cell, const Arm& arm)
   for (const Arm& other : cell.arms()) {
     if (other.name() == arm.name()) continue;
     const Posture* home = other.find_stance("home");
-    const auto poses = link_poses(other, home != nullptr ? *home : Posture(Posture::Zero(other.dof())));
+    const auto poses =
+        link_poses(other, home != nullptr ? *home : Posture(Posture::Zero(other.dof())));
     for (std::size_t l = 0; l < poses.size(); ++l)
       add(other.links()[l].parts, poses[l], -1, link_name(other, static_cast<int>(l)));
   }

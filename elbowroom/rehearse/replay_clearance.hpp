@@ -15,7 +15,8 @@ class ReplayClearance {
 
   struct Result {
     double distance = std::numeric_limits<double>::infinity();
-    std::string pair;  ///< "teasel.gripper, cup_1"; filled in only when the distance is below `below`
+    std::string
+        pair;  ///< "teasel.gripper, cup_1"; filled in only when the distance is below `below`
   };
   /// The least distance of all pairs, or `below` when none is nearer than that.
   Result nearest(const PostureRef& posture, double below);
@@ -23,8 +24,8 @@ class ReplayClearance {
  private:
   struct Item {
     Shape shape;
-    Pose at;    // in its link, or in the world
-    int link;   // -1 stands still
+    Pose at;   // in its link, or in the world
+    int link;  // -1 stands still
     double radius;
     const std::string* name;
   };

@@ -28,8 +28,8 @@ void check_question(const CellQuery& query, const Posture& start, const std::vec
   if (goals.empty()) throw InputError("a route needs at least one goal");
   for (const Posture& goal : goals) arm.check_posture(goal, "a goal of the route");
   if (!(options.clearance >= 0.0) || !std::isfinite(options.clearance))
-    throw InputError(fmt::format("the clearance must be zero or more, found {} mm",
-                                 to_mm(options.clearance)));
+    throw InputError(
+        fmt::format("the clearance must be zero or more, found {} mm", to_mm(options.clearance)));
 }
 
 // What is wrong with an end of a route, or "".
@@ -105,12 +105,12 @@ Verdict<Route> find_route(const CellQuery& query, const Posture& start,
       route.waypoints = std::move(tight);
     }
     if (route.waypoints.empty())
-      return Reason{Cause::no_route,
-                    fmt::format("no: no route found in {} tries ({} postures joined to the two "
-                                "ends); lines were blocked most by {}",
-                                route.figures.tries, route.figures.nodes,
-                                prover.what_blocked_most()),
-                    {{"tries", static_cast<double>(route.figures.tries), ""}}};
+      return Reason{
+          Cause::no_route,
+          fmt::format("no: no route found in {} tries ({} postures joined to the two "
+                      "ends); lines were blocked most by {}",
+                      route.figures.tries, route.figures.nodes, prover.what_blocked_most()),
+          {{"tries", static_cast<double>(route.figures.tries), ""}}};
   } else {
     route.figures.length_found = path_length(route.waypoints);
   }
@@ -129,10 +129,11 @@ Verdict<Route> find_route(const Cell& cell, std::string_view arm, const Posture&
 }
 
 std::string Route::summary(const CellQuery& query) const {
-  return fmt::format("yes: {} straight joint move{}, {:.0f} deg of joint travel, proved to keep {}; "
-                     "least: {}",
-                     waypoints.size() - 1, waypoints.size() == 2 ? "" : "s", to_deg(length),
-                     text_length(clearance), query.describe(least.nearest));
+  return fmt::format(
+      "yes: {} straight joint move{}, {:.0f} deg of joint travel, proved to keep {}; "
+      "least: {}",
+      waypoints.size() - 1, waypoints.size() == 2 ? "" : "s", to_deg(length),
+      text_length(clearance), query.describe(least.nearest));
 }
 
 std::string Route::report(const CellQuery& query) const {
@@ -156,15 +157,16 @@ std::string Route::report(const CellQuery& query) const {
                                               : to_deg(waypoints[i][k])));
     const Nearest nearest = query.nearest(waypoints[i]);
     row.push_back(nearest.first < 0 ? "-" : fmt::format("{:.1f}", to_mm(nearest.distance)));
-    row.push_back(nearest.first < 0 ? "nothing to meet"
-                                    : query.name(nearest.first) + ", " + query.name(nearest.second));
+    row.push_back(nearest.first < 0
+                      ? "nothing to meet"
+                      : query.name(nearest.first) + ", " + query.name(nearest.second));
     table.row(std::move(row));
   }
-  return table.text() +
-         fmt::format("  {} lines put to the proof, {} pairs of parts looked at, {} tries; "
-                     "{:.0f} deg before tightening; {:.1f} ms\n",
-                     figures.lines, figures.checks, figures.tries, to_deg(figures.length_found),
-                     figures.seconds * 1e3);
+  return table.text() + fmt::format(
+                            "  {} lines put to the proof, {} pairs of parts looked at, {} tries; "
+                            "{:.0f} deg before tightening; {:.1f} ms\n",
+                            figures.lines, figures.checks, figures.tries,
+                            to_deg(figures.length_found), figures.seconds * 1e3);
 }
 
 }  // namespace er

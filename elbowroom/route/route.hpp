@@ -27,17 +27,17 @@ struct RouteOptions {
 
 /// What finding a route took.
 struct RouteFigures {
-  int tries = 0;             ///< random postures tried
-  int nodes = 0;             ///< postures in the two trees
-  long lines = 0;            ///< straight lines put to the proof
-  long checks = 0;           ///< pairs of parts looked at
-  double length_found = 0;   ///< before tightening
+  int tries = 0;            ///< random postures tried
+  int nodes = 0;            ///< postures in the two trees
+  long lines = 0;           ///< straight lines put to the proof
+  long checks = 0;          ///< pairs of parts looked at
+  double length_found = 0;  ///< before tightening
   double seconds = 0;
 };
 
 /// Straight joint lines through waypoints. Every point of every line keeps `clearance`.
 struct Route {
-  std::vector<Posture> waypoints;
+  std::vector<Posture> waypoints = {};
   double clearance = 0.0;  ///< proved, metres
   std::size_t goal = 0;    ///< which of the goals it ends at
   double length = 0.0;     ///< joint travel: sum over lines of the 2-norm, radians (and metres)

@@ -17,8 +17,7 @@ PathPoint point_at(const std::vector<Posture>& waypoints, double distance) {
   for (std::size_t i = 0; i + 1 < waypoints.size(); ++i) {
     const Posture step = waypoints[i + 1] - waypoints[i];
     const double length = step.norm();
-    if (distance <= length && length > 0.0)
-      return {i, waypoints[i] + (distance / length) * step};
+    if (distance <= length && length > 0.0) return {i, waypoints[i] + (distance / length) * step};
     distance -= length;
   }
   return {waypoints.size() - 2, waypoints.back()};

@@ -29,9 +29,8 @@ class LinePoses {
 
   [[nodiscard]] Pose at(double progress) const {
     const double angle = turn_.norm();
-    const Matrix3 turned = angle < 1e-12
-                               ? Matrix3(Matrix3::Identity())
-                               : rotation_about(turn_ / angle, progress * angle);
+    const Matrix3 turned = angle < 1e-12 ? Matrix3(Matrix3::Identity())
+                                         : rotation_about(turn_ / angle, progress * angle);
     return {turned * from_.rotation, from_.position + progress * shift_};
   }
   [[nodiscard]] double length() const { return shift_.norm(); }
@@ -47,8 +46,7 @@ class LinePoses {
       const Vector3 so_far = rotation_vector(pose.rotation * from_.rotation.transpose());
       progress = std::clamp(so_far.dot(turn_) / turn_.squaredNorm(), 0.0, 1.0);
     }
-    const double turned =
-        rotation_vector(at(progress).rotation.transpose() * pose.rotation).norm();
+    const double turned = rotation_vector(at(progress).rotation.transpose() * pose.rotation).norm();
     return {beside, turned};
   }
 
@@ -119,8 +117,9 @@ Verdict<double> prove_clear(const CellQuery& query, const LinePoses& line, const
   double share = 0.0;
   for (const CurvePiece& piece : curve.pieces()) {
     const double next = std::min(share + piece.duration, 1.0);
-    const Sweep sweep = sweep_line(query, curve.at(share).position, curve.at(next).position,
-                                   {.clearance = clearance, .tube = chord_deviation(piece)}, memory);
+    const Sweep sweep =
+        sweep_line(query, curve.at(share).position, curve.at(next).position,
+                   {.clearance = clearance, .tube = chord_deviation(piece)}, memory);
     if (!sweep.free)
       return cut_short(line, eased(share),
                        fmt::format("something is in the way: {}, where {} is asked for",

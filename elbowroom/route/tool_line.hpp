@@ -19,7 +19,7 @@ struct ToolLineOptions {
 /// A smooth joint curve that follows the line, at rest at both ends.
 struct ToolLine {
   /// Over [0, 1]. Progress along the line is the quintic that starts and ends at rest.
-  JointCurve curve;
+  JointCurve curve = {};
   double length = 0.0;                ///< of the tip's path, metres
   double turn = 0.0;                  ///< of the tool, radians
   double worst_deviation = 0.0;       ///< from the line, metres: measured 8 times per piece

@@ -8,7 +8,8 @@
 namespace er {
 namespace {
 
-constexpr double kStride = 0.7;  // rad (or m): the longest edge; longer ones fail more and cost more
+constexpr double kStride =
+    0.7;  // rad (or m): the longest edge; longer ones fail more and cost more
 
 struct TreeNode {
   Posture posture;
@@ -79,7 +80,8 @@ TwoTreesResult grow_two_trees(const TwoTreesQuestion& question, LineProver& prov
   Tree* waiting = &from_goals;
   for (; out.tries < question.tries && !supervision.stop.stop_requested(); ++out.tries) {
     if (supervision.progress && out.tries % 64 == 0)
-      supervision.progress(static_cast<double>(out.tries) / question.tries, "searching for a route");
+      supervision.progress(static_cast<double>(out.tries) / question.tries,
+                           "searching for a route");
     const Posture sample = random.between(limits.lower, limits.upper);
     const int grown = growing->extend(sample, prover);
     if (grown >= 0) {

@@ -11,14 +11,14 @@
 namespace er {
 
 struct TwoTreesQuestion {
-  Posture start;
-  std::vector<Posture> goals;  ///< all free; any of them will do
+  Posture start = {};
+  std::vector<Posture> goals = {};  ///< all free; any of them will do
   std::uint64_t seed = 1;
   int tries = 20000;
 };
 
 struct TwoTreesResult {
-  std::vector<Posture> waypoints;  ///< empty when no way was found
+  std::vector<Posture> waypoints = {};  ///< empty when no way was found
   std::size_t goal = 0;
   int tries = 0;
   int nodes = 0;

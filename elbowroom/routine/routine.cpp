@@ -13,7 +13,8 @@ class Planner {
       : query_(query), routine_(routine), supervision_(supervision) {}
 
   Verdict<PlannedRoutine> plan() {
-    if (routine_.steps.empty()) throw InputError("the routine has no steps", "add some under steps:");
+    if (routine_.steps.empty())
+      throw InputError("the routine has no steps", "add some under steps:");
     PlannedRoutine out{routine_, {}};
     Posture now = query_.arm().stance(routine_.start);
     for (std::size_t i = 0; i < routine_.steps.size(); ++i) {
@@ -22,8 +23,8 @@ class Planner {
         supervision_.progress(static_cast<double>(i) / static_cast<double>(routine_.steps.size()),
                               "planning " + step.name);
       PlannedStep planned{step, clearance_of(step), {}, 0, 0};
-      const auto motion = step.kind == StepKind::line_to ? plan_line(step, now)
-                                                         : plan_free(i, now, planned);
+      const auto motion =
+          step.kind == StepKind::line_to ? plan_line(step, now) : plan_free(i, now, planned);
       if (!motion) return refused(i, motion.reason());
       planned.motion = *motion;
       now = planned.motion.at(planned.motion.duration()).position;
@@ -99,13 +100,15 @@ class Planner {
       }
       planned.ways = static_cast<int>(reached->solutions.size());
       if (goals.empty())
-        return Reason{Cause::off_line,
-                      fmt::format("none of the {} postures that meet it can go on with the straight "
-                                  "moves after it; from the best: {}", planned.ways, first_fault)};
+        return Reason{
+            Cause::off_line,
+            fmt::format("none of the {} postures that meet it can go on with the straight "
+                        "moves after it; from the best: {}",
+                        planned.ways, first_fault)};
     }
-    const auto route = find_route(query_, from, goals,
-                                  {.clearance = clearance_of(step), .seed = routine_.seed},
-                                  {.progress = {}, .stop = supervision_.stop});
+    const auto route =
+        find_route(query_, from, goals, {.clearance = clearance_of(step), .seed = routine_.seed},
+                   {.progress = {}, .stop = supervision_.stop});
     if (!route) return route.reason();
     if (!numbers.empty()) planned.way = static_cast<int>(numbers[route->goal]);
     if (path_length(route->waypoints) < 1e-9)

@@ -18,7 +18,7 @@ enum class StepKind {
 };
 
 struct Step {
-  std::string name;
+  std::string name = {};
   StepKind kind = StepKind::go_to_stance;
   std::string stance = {};
   Target target = {};
@@ -27,10 +27,10 @@ struct Step {
 };
 
 struct Routine {
-  std::string name;
-  std::string arm;
+  std::string name = {};
+  std::string arm = {};
   std::string start = "home";  ///< the stance it begins in
-  std::vector<Step> steps;
+  std::vector<Step> steps = {};
   double clearance = 0.005;  ///< metres, for steps that do not say
   double speed = 1.0;        ///< share of the velocity limits, for steps that do not say
   Profile profile = Profile::quintic;
@@ -38,16 +38,16 @@ struct Routine {
 };
 
 struct PlannedStep {
-  Step step;
+  Step step = {};
   double clearance = 0.0;  ///< what was proved for the whole step, metres
-  Motion motion;
+  Motion motion = {};
   int way = 0;   ///< which of the postures that meet the target was taken, from 1; 0 for no choice
   int ways = 0;  ///< how many there were
 };
 
 struct PlannedRoutine {
-  Routine routine;
-  std::vector<PlannedStep> steps;
+  Routine routine = {};
+  std::vector<PlannedStep> steps = {};
 
   [[nodiscard]] double duration() const;
   /// All steps as one motion.

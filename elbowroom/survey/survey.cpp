@@ -27,16 +27,18 @@ SurveyedTarget try_target(const CellQuery& query, const Target& target, const Po
     return out;
   }
   out.postures = static_cast<int>(reached->solutions.size());
-  const auto roomiest = std::max_element(
-      reached->solutions.begin(), reached->solutions.end(),
-      [](const ReachSolution& a, const ReachSolution& b) { return a.nearest.distance < b.nearest.distance; });
+  const auto roomiest = std::max_element(reached->solutions.begin(), reached->solutions.end(),
+                                         [](const ReachSolution& a, const ReachSolution& b) {
+                                           return a.nearest.distance < b.nearest.distance;
+                                         });
   out.clearance = roomiest->nearest.distance;
   if (roomiest->nearest.first >= 0)
     out.nearest = query.name(roomiest->nearest.first) + ", " + query.name(roomiest->nearest.second);
   if (!options.routes) return out;
-  const auto route = find_route(query, from, reached->postures(),
-                                {.clearance = options.clearance, .seed = options.seed, .tries = options.tries},
-                                {.progress = {}, .stop = supervision.stop});
+  const auto route =
+      find_route(query, from, reached->postures(),
+                 {.clearance = options.clearance, .seed = options.seed, .tries = options.tries},
+                 {.progress = {}, .stop = supervision.stop});
   out.has_route = static_cast<bool>(route);
   if (route) {
     out.route_length = route->length;
@@ -62,7 +64,8 @@ Survey survey(const CellQuery& query, const std::vector<Target>& targets,
     out.targets[i] = try_target(query, targets[i], from, options, supervision);
     ++done;
     if (supervision.progress && std::this_thread::get_id() == caller)
-      supervision.progress(static_cast<double>(done) / static_cast<double>(targets.size()), "surveying");
+      supervision.progress(static_cast<double>(done) / static_cast<double>(targets.size()),
+                           "surveying");
   });
   out.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
   return out;
@@ -80,7 +83,8 @@ std::string Survey::summary(const std::string& from) const {
 }
 
 std::string Survey::report() const {
-  Table table({"<target", "x mm", "y mm", "z mm", "postures", "clear mm", "<nearest pair", "<route", "<verdict"});
+  Table table({"<target", "x mm", "y mm", "z mm", "postures", "clear mm", "<nearest pair", "<route",
+               "<verdict"});
   for (const SurveyedTarget& t : targets) {
     const bool found = t.postures > 0;
     table.row({t.name, fmt::format("{:.0f}", to_mm(t.pose.position.x())),
@@ -99,7 +103,8 @@ std::string Survey::report() const {
         reason.replace(at, 1, "\n  ");
       out += fmt::format("  {}: {}\n", t.name, reason);
     }
-  return out + fmt::format("  clear: of the roomiest posture; route: joint travel; {:.2f} s\n", seconds);
+  return out +
+         fmt::format("  clear: of the roomiest posture; route: joint travel; {:.2f} s\n", seconds);
 }
 
 }  // namespace er

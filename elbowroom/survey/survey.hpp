@@ -10,29 +10,31 @@
 namespace er {
 
 struct SurveyOptions {
-  double clearance = 0.005;    ///< for postures and routes, metres
-  std::string from = "home";   ///< the stance routes begin at
-  bool routes = true;          ///< false asks only for postures
-  int tries = 4000;            ///< of each route search
+  double clearance = 0.005;   ///< for postures and routes, metres
+  std::string from = "home";  ///< the stance routes begin at
+  bool routes = true;         ///< false asks only for postures
+  int tries = 4000;           ///< of each route search
   std::uint64_t seed = 1;
 };
 
 /// What was found for one target.
 struct SurveyedTarget {
-  std::string name;
-  Pose pose;                 ///< of the target, in the world
+  std::string name = {};
+  Pose pose = {};            ///< of the target, in the world
   int postures = 0;          ///< free postures that reach it
   double clearance = 0.0;    ///< of the roomiest of them, metres; meaningless when there is none
-  std::string nearest;       ///< and the pair that bounds it
+  std::string nearest = {};  ///< and the pair that bounds it
   bool has_route = false;
-  double route_length = 0.0; ///< radians of joint travel
-  std::string reason;        ///< why not, when not
+  double route_length = 0.0;  ///< radians of joint travel
+  std::string reason = {};    ///< why not, when not
 
-  [[nodiscard]] bool ok(bool routes_wanted) const { return postures > 0 && (has_route || !routes_wanted); }
+  [[nodiscard]] bool ok(bool routes_wanted) const {
+    return postures > 0 && (has_route || !routes_wanted);
+  }
 };
 
 struct Survey {
-  std::vector<SurveyedTarget> targets;  ///< in the order given
+  std::vector<SurveyedTarget> targets = {};  ///< in the order given
   bool routes = true;
   double seconds = 0.0;
 

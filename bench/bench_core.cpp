@@ -1,0 +1,130 @@
+// Speeds of the core on the demo cell. Run it with --benchmark_repetitions=9 and read the medians.
+#include <benchmark/benchmark.h>
+
+#include "elbowroom/base/random.hpp"
+#include "elbowroom/draw/render.hpp"
+#include "elbowroom/files/cell_file.hpp"
+#include "elbowroom/files/target_file.hpp"
+#include "elbowroom/rehearse/rehearse.hpp"
+#include "elbowroom/survey/survey.hpp"
+
+namespace {
+
+using namespace er;
+
+const CellQuery& demo() {
+  static const CellQuery query(load_cell(DEMO_DIR "/glaze.cell.yaml"), "teasel");
+  return query;
+}
+
+std::vector<Posture> postures(int count) {
+  RandomStream random(1);
+  std::vector<Posture> all;
+  const Limits& limits = demo().arm().limits();
+  for (int i = 0; i < count; ++i) all.push_back(random.between(limits.lower, limits.upper));
+  return all;
+}
+
+void load(benchmark::State& state) {
+  for (auto _ : state) benchmark::DoNotOptimize(load_cell(DEMO_DIR "/glaze.cell.yaml"));
+}
+BENCHMARK(load)->Unit(benchmark::kMillisecond);
+
+void forward_all_links(benchmark::State& state) {
+  const auto all = postures(256);
+  std::vector<Pose> poses(demo().arm().links().size());
+  std::size_t i = 0;
+  for (auto _ : state) {
+    link_poses(demo().arm(), all[i++ % all.size()], poses);
+    benchmark::DoNotOptimize(poses.data());
+  }
+}
+BENCHMARK(forward_all_links)->Unit(benchmark::kNanosecond);
+
+void jacobian(benchmark::State& state) {
+  const auto all = postures(256);
+  const Tool& tool = demo().arm().tool("grip");
+  Jacobian out;
+  std::size_t i = 0;
+  for (auto _ : state) {
+    benchmark::DoNotOptimize(tool_jacobian(demo().arm(), tool, all[i++ % all.size()], out));
+    benchmark::DoNotOptimize(out.data());
+  }
+}
+BENCHMARK(jacobian)->Unit(benchmark::kNanosecond);
+
+void box_cylinder_distance(benchmark::State& state) {
+  RandomStream random(2);
+  std::vector<Pose> poses;
+  for (int i = 0; i < 256; ++i)
+    poses.push_back(
+        {rotation_from_rpy(random.uniform(-3, 3), random.uniform(-1, 1), random.uniform(-3, 3)),
+         {random.uniform(0.2, 0.5), random.uniform(-0.5, 0.5), random.uniform(-0.5, 0.5)}});
+  const Shape box = Box{{0.2, 0.1, 0.3}};
+  const Shape cylinder = Cylinder{0.05, 0.2};
+  std::size_t i = 0;
+  for (auto _ : state)
+    benchmark::DoNotOptimize(distance(box, {}, cylinder, poses[i++ % poses.size()]));
+}
+BENCHMARK(box_cylinder_distance)->Unit(benchmark::kNanosecond);
+
+void posture_is_free(benchmark::State& state) {
+  const auto all = postures(256);
+  PartPoses parts(demo());
+  std::size_t i = 0;
+  for (auto _ : state)
+    benchmark::DoNotOptimize(demo().is_free(all[i++ % all.size()], 0.005, parts));
+}
+BENCHMARK(posture_is_free)->Unit(benchmark::kMicrosecond);
+
+void nearest_pair(benchmark::State& state) {
+  const auto all = postures(256);
+  PartPoses parts(demo());
+  std::size_t i = 0;
+  for (auto _ : state) benchmark::DoNotOptimize(demo().nearest(all[i++ % all.size()], parts));
+}
+BENCHMARK(nearest_pair)->Unit(benchmark::kMicrosecond);
+
+Target upper_shelf() {
+  static const std::vector<Target> targets =
+      load_targets(DEMO_DIR "/kiln.targets.yaml", demo().cell());
+  return targets[1];
+}
+
+void reach_on_the_shelf(benchmark::State& state) {
+  const Target target = upper_shelf();
+  for (auto _ : state) benchmark::DoNotOptimize(reach(demo(), target, {.clearance = 0.005}));
+}
+BENCHMARK(reach_on_the_shelf)->Unit(benchmark::kMillisecond);
+
+void route_board_to_bucket(benchmark::State& state) {
+  const Posture from = demo().arm().stance("over_board");
+  const Posture to = demo().arm().stance("over_bucket");
+  for (auto _ : state) benchmark::DoNotOptimize(find_route(demo(), from, {to}));
+}
+BENCHMARK(route_board_to_bucket)->Unit(benchmark::kMillisecond);
+
+void plan_and_rehearse_dip(benchmark::State& state) {
+  const Routine routine = load_routine(DEMO_DIR "/dip.routine.yaml", demo().cell());
+  for (auto _ : state) {
+    const auto planned = plan_routine(demo(), routine);
+    benchmark::DoNotOptimize(rehearse(demo().cell(), planned.value()));
+  }
+}
+BENCHMARK(plan_and_rehearse_dip)->Unit(benchmark::kMillisecond)->Iterations(3);
+
+void survey_kiln(benchmark::State& state) {
+  const auto targets = load_targets(DEMO_DIR "/kiln.targets.yaml", demo().cell());
+  for (auto _ : state) benchmark::DoNotOptimize(survey(demo(), targets));
+}
+BENCHMARK(survey_kiln)->Unit(benchmark::kMillisecond)->Iterations(3)->UseRealTime();
+
+void picture_1280x800(benchmark::State& state) {
+  const Scene scene(demo().cell(), {demo().arm().stance("home")});
+  for (auto _ : state) benchmark::DoNotOptimize(render(scene, best_view(scene)));
+}
+BENCHMARK(picture_1280x800)->Unit(benchmark::kMillisecond)->Iterations(3)->UseRealTime();
+
+}  // namespace
+
+BENCHMARK_MAIN();

@@ -1,0 +1,158 @@
+// Random streams, polynomials, joint curves and splines.
+#include <catch2/catch.hpp>
+#include <cmath>
+
+#include "elbowroom/base/input_error.hpp"
+#include "elbowroom/base/joint_curve.hpp"
+#include "elbowroom/base/random.hpp"
+#include "elbowroom/base/spline.hpp"
+#include "elbowroom/base/table.hpp"
+#include "support/cells.hpp"
+
+using namespace er;
+using er::test::values;
+
+TEST_CASE("the random stream is the published generator") {
+  // xoshiro256++ from the state 1, 2, 3, 4 begins 41943041, 58720359, ...; here the state comes
+  // from splitmix64, whose first value from seed 0 is 0xe220a8397b1dcdaf.
+  RandomStream a(0), b(0), c(1);
+  CHECK(a.next() == b.next());
+  CHECK(a.next() != c.next());
+  double sum = 0.0, squares = 0.0;
+  for (int i = 0; i < 100000; ++i) {
+    const double u = a.uniform();
+    REQUIRE(u >= 0.0);
+    REQUIRE(u < 1.0);
+    sum += u;
+    squares += u * u;
+  }
+  CHECK(sum / 1e5 == Approx(0.5).margin(0.005));
+  CHECK(squares / 1e5 == Approx(1.0 / 3.0).margin(0.005));
+}
+
+TEST_CASE("the spread sequence fills a box more evenly than chance") {
+  SpreadSequence sequence(values({-1.0, 0.0, 2.0}), values({1.0, 5.0, 3.0}));
+  std::array<int, 64> cells{};
+  for (int i = 0; i < 6400; ++i) {
+    const Posture q = sequence.next();
+    const auto index = [](double share) {
+      return static_cast<std::size_t>(std::min(3.0, 4 * share));
+    };
+    ++cells[16 * index((q[0] + 1) / 2) + 4 * index(q[1] / 5) + index(q[2] - 2)];
+  }
+  for (const int count : cells)
+    CHECK(std::abs(count - 100) < 30);  // chance would stray past 30 often
+}
+
+TEST_CASE("polynomial values and derivatives") {
+  const Quintic c{1, -2, 3, -4, 5, -6};
+  CHECK(value_at(c, 2.0) == 1 - 4 + 12 - 32 + 80 - 192);
+  CHECK(value_at(c, 2.0, 1) == -2 + 12 - 48 + 160 - 480);
+  CHECK(value_at(c, 1.0, 3) == -24 + 120 - 360);
+  CHECK(value_at(derivative_of(derivative_of(c)), 0.7) == Approx(value_at(c, 0.7, 2)));
+}
+
+TEST_CASE("extremes are those a fine grid finds, and never less") {
+  RandomStream random(11);
+  for (int i = 0; i < 300; ++i) {
+    Quintic c{};
+    const int degree = random.index(6);
+    for (int k = 0; k <= degree; ++k) c[static_cast<std::size_t>(k)] = random.uniform(-1, 1);
+    const double end = random.uniform(0.1, 3.0);
+    const Extremes e = extremes_of(c, end);
+    double low = 1e9, high = -1e9;
+    for (int k = 0; k <= 4000; ++k) {
+      const double v = value_at(c, end * k / 4000);
+      low = std::min(low, v);
+      high = std::max(high, v);
+    }
+    CHECK(e.high >= high - 1e-12);
+    CHECK(e.low <= low + 1e-12);
+    CHECK(e.high - high < 1e-4);
+    CHECK(low - e.low < 1e-4);
+    CHECK(value_at(c, e.high_at) == e.high);
+    CHECK(value_at(c, e.low_at) == e.low);
+  }
+}
+
+TEST_CASE("a double root of the derivative is no extreme that is missed") {
+  // (t - 0.5)^4: its derivative has a triple root at 0.5.
+  const Quintic c{0.0625, -0.5, 1.5, -2.0, 1.0, 0.0};
+  const Extremes e = extremes_of(c, 1.0);
+  CHECK(e.low == Approx(0.0).margin(1e-15));
+  CHECK(e.high == Approx(0.0625));
+}
+
+TEST_CASE("curves join, stretch and hold at their ends") {
+  const JointCurve line({{2.0, {{0.0, 0.5, 0, 0, 0, 0}}}});
+  CHECK(line.at(1.0).position[0] == 0.5);
+  CHECK(line.at(-1.0).position[0] == 0.0);
+  CHECK(line.at(9.0).position[0] == 1.0);
+  const JointCurve slow = line.stretched(4.0);
+  CHECK(slow.duration() == 8.0);
+  CHECK(slow.at(4.0).position[0] == Approx(0.5));
+  CHECK(slow.at(4.0).velocity[0] == Approx(0.125));
+  const JointCurve both = line.then(JointCurve({{1.0, {{1.0, 0, 1, 0, 0, 0}}}}));
+  CHECK(both.duration() == 3.0);
+  CHECK(both.at(2.5).position[0] == Approx(1.25));
+  CHECK_THROWS_WITH(line.then(line),
+                    "the second curve begins 1 rad (or m) from where the first ends");
+  const CurvePiece one{1.0, {Quintic{}}}, two{1.0, {Quintic{}, Quintic{}}}, none{0.0, {Quintic{}}};
+  CHECK_THROWS_WITH(JointCurve(std::vector<CurvePiece>{none}),
+                    "a stretch of a curve must last longer than zero, found 0 s");
+  CHECK_THROWS_AS(JointCurve(std::vector<CurvePiece>{one, two}), InputError);
+}
+
+TEST_CASE("a spline passes its knots, smooth to the second derivative, at rest at the ends") {
+  RandomStream random(7);
+  std::vector<Posture> knots;
+  for (int i = 0; i < 9; ++i)
+    knots.push_back(values({random.uniform(-1, 1), random.uniform(-1, 1)}));
+  const double h = 0.25;
+  const JointCurve curve = spline_through(knots, h);
+  CHECK(curve.duration() == Approx(2.0));
+  CHECK(curve.at(0.0).velocity.norm() < 1e-14);
+  CHECK(curve.at(2.0).velocity.norm() < 1e-12);
+  for (std::size_t i = 0; i < knots.size(); ++i)
+    CHECK((curve.at(h * static_cast<double>(i)).position - knots[i]).norm() < 1e-12);
+  for (std::size_t i = 0; i + 1 < curve.pieces().size(); ++i)
+    for (std::size_t k = 0; k < 2; ++k)
+      for (int order = 0; order <= 2; ++order)
+        CHECK(value_at(curve.pieces()[i].joints[k], h, order) ==
+              Approx(value_at(curve.pieces()[i + 1].joints[k], 0.0, order)).margin(1e-10));
+}
+
+TEST_CASE("the clamped spline of a cubic with flat ends is that cubic") {
+  // 3 t^2 - 2 t^3 is flat at 0 and 1.
+  std::vector<Posture> knots;
+  for (int i = 0; i <= 5; ++i) {
+    const double t = i / 5.0;
+    knots.push_back(values({3 * t * t - 2 * t * t * t}));
+  }
+  const JointCurve curve = spline_through(knots, 0.2);
+  for (double t = 0.0; t <= 1.0; t += 0.013)
+    CHECK(curve.at(t).position[0] == Approx(3 * t * t - 2 * t * t * t).margin(1e-13));
+}
+
+TEST_CASE("the chord bound holds a spline piece") {
+  RandomStream random(8);
+  std::vector<Posture> knots;
+  for (int i = 0; i < 12; ++i) knots.push_back(values({random.uniform(-1, 1)}));
+  const JointCurve curve = spline_through(knots, 0.1);
+  for (const CurvePiece& piece : curve.pieces()) {
+    const double bound = chord_deviation(piece)[0];
+    const double from = value_at(piece.joints[0], 0.0), to = value_at(piece.joints[0], 0.1);
+    double worst = 0.0;
+    for (int k = 0; k <= 100; ++k)
+      worst = std::max(
+          worst, std::abs(value_at(piece.joints[0], 0.001 * k) - (from + 0.01 * k * (to - from))));
+    CHECK(worst <= bound + 1e-15);
+    CHECK(bound <= 4.0 * worst + 1e-12);  // a bound, but not a wild one
+  }
+}
+
+TEST_CASE("tables line up, whatever the alphabet") {
+  const std::string text =
+      Table({"<name", "mm"}).row({"Ofen-Tür", "1.0"}).row({"x", "100.0"}).text();
+  CHECK(text == "  name         mm\n  Ofen-Tür    1.0\n  x         100.0\n");
+}

@@ -1,0 +1,150 @@
+// What the tool says to input that cannot mean anything: the exact message, exit code 2, no file.
+#include <catch2/catch.hpp>
+
+#include "run_tool.hpp"
+
+using namespace er::test;
+using Catch::Contains;
+using Catch::StartsWith;
+
+namespace {
+
+void refused(const std::string& arguments, const std::string& message) {
+  const Run run = tool(arguments);
+  INFO(arguments);
+  CHECK(run.exit == 2);
+  CHECK(run.out.empty());
+  CHECK_THAT(run.err, Contains(message));
+}
+
+}  // namespace
+
+TEST_CASE("a misspelt verb, option or argument") {
+  refused("rout glaze.cell.yaml",
+          "elbowroom unknown verb 'rout'\n  did you mean 'route'? known: inspect, where,");
+  refused("where glaze.cell.yaml --att home", "unknown option '--att'\n  did you mean '--at'?");
+  refused("where glaze.cell.yaml", "--at is required");
+  refused("where", "CELL is required");
+  refused("", "subcommand");
+  refused("inspect glaze.cell.yaml more", "'more' is one argument too many");
+  refused("route glaze.cell.yaml --to home --seed x", "--seed");
+  refused("route glaze.cell.yaml --to home --seed", "--seed");
+}
+
+TEST_CASE("a name that is not there") {
+  refused("inspect glase.cell.yaml",
+          "glase.cell.yaml: there is no such file, or it may not be read\n  did you mean "
+          "'glaze.cell.yaml'?");
+  refused("inspect .", "this is a folder, not a file");
+  refused("where glaze.cell.yaml --at hoem",
+          "--at: unknown stance of arm 'teasel' 'hoem'\n  did you mean 'home'?");
+  refused("where glaze.cell.yaml --at home --tool grp",
+          "--tool: unknown tool of arm 'teasel' 'grp'\n  did you mean 'grip'?");
+  refused("where glaze.cell.yaml --at home --arm bracken",
+          "--arm: unknown arm 'bracken'\n  known: teasel");
+  refused("where glaze.cell.yaml --at home --in bord",
+          "--in: unknown frame 'bord'\n  did you mean 'board'?");
+  refused("reach glaze.cell.yaml --targets kiln.targets.yaml --target uper_2",
+          "unknown target 'uper_2'\n  did you mean 'upper_2'?");
+  refused("survey glaze.cell.yaml kiln.targets.yaml --from hme", "unknown stance");
+  refused("pace glaze.cell.yaml --through 'home, kiln'",
+          "--through: unknown stance of arm 'teasel' 'kiln'");
+  refused("pace glaze.cell.yaml --to home --profile cubic",
+          "--profile: unknown profile 'cubic'\n  known: quintic, trapezoid");
+}
+
+TEST_CASE("values that cannot be") {
+  refused("where glaze.cell.yaml --at '1 deg, 2 deg'",
+          "--at: found 2 joint values, arm 'teasel' has 6 moving joints");
+  refused("where glaze.cell.yaml --at '1 mm, 0, 0, 0, 0, 0'",
+          "--at: expected an angle (such as 90 deg), found '1 mm'");
+  refused("where glaze.cell.yaml --at '1, 0, 0, 0, 0, 0'",
+          "add the unit; only 0 may go without one");
+  refused("where glaze.cell.yaml --at 'nan deg, 0, 0, 0, 0, 0'", "stance");
+  refused("where glaze.cell.yaml --at '1e999 deg, 0, 0, 0, 0, 0'", "");
+  refused("reach glaze.cell.yaml --place '1 m, 2 m'",
+          "--place: expected three values with commas between, found 2");
+  refused("reach glaze.cell.yaml --place '1 m, 2 deg, 0'",
+          "--place: expected a length (such as 350 mm), found '2 deg'");
+  refused("reach glaze.cell.yaml", "no target is given");
+  refused("reach glaze.cell.yaml --rpy '0, 0, 0'", "--rpy says how, but not where");
+  refused("reach glaze.cell.yaml --target upper_2",
+          "--target names a target, but no target file is given");
+  refused("reach glaze.cell.yaml --place '1 m, 0, 0' --clearance '-1 mm'",
+          "--clearance: it must be zero or more");
+  refused("reach glaze.cell.yaml --place '1 m, 0, 0' --starts 0",
+          "--starts: expected 1 to 1000000, found 0");
+  refused("route glaze.cell.yaml", "no end is given");
+  refused("pace glaze.cell.yaml --through home",
+          "a motion needs two different waypoints, found only one");
+  refused("pace glaze.cell.yaml --through 'home, home'", "a motion needs two different waypoints");
+  refused("pace glaze.cell.yaml --through 'home, before_kiln' --speed 0",
+          "the speed must be above 0 and at most 100 %, found 0 %");
+  refused("rehearse glaze.cell.yaml dip.routine.yaml --rate 0", "the rate must be above zero");
+  refused("draw glaze.cell.yaml", "no file to draw to is given");
+}
+
+TEST_CASE("files that cannot be written leave nothing behind") {
+  const Folder folder;
+  refused("route glaze.cell.yaml --to before_kiln --out '" + (folder / "r.txt") + "'",
+          "the ending '.txt' says no format that this verb writes\n  known: .csv");
+  refused("route glaze.cell.yaml --to before_kiln --out '" + (folder / "no/r.csv") + "'",
+          "does not exist");
+  refused("draw glaze.cell.yaml --width 64 --height 64 --out '" + (folder / "no/p.png") + "'",
+          "does not exist");
+  refused(
+      "pace glaze.cell.yaml --through 'home, before_kiln' --out '" + (folder / "no/p.png") + "'",
+      "does not exist");
+  CHECK(folder.count() == 0);
+}
+
+TEST_CASE("a refusal in JSON carries file, line and column") {
+  const Folder folder;
+  const std::string file = folder.write("bad.cell.yaml", "elbowroom: cell/1\nfixturs: []\n");
+  const Run run = tool("inspect '" + file + "' --json");
+  CHECK(run.exit == 2);
+  const auto answer = nlohmann::json::parse(run.out);
+  CHECK(answer["verdict"] == "bad input");
+  CHECK(answer["error"]["line"] == 2);
+  CHECK(answer["error"]["column"] == 1);
+  CHECK(answer["error"]["message"] == "unknown key in a cell 'fixturs'");
+}
+
+TEST_CASE("help and version leave with 0, and every verb shows two examples") {
+  CHECK(tool("--version").out == "elbowroom 0.1.0\n");
+  CHECK(tool("--help").exit == 0);
+  for (const char* verb :
+       {"inspect", "where", "reach", "route", "pace", "rehearse", "survey", "draw", "demo"}) {
+    const Run run = tool(std::string(verb) + " --help");
+    CHECK(run.exit == 0);
+    const std::string examples = run.out.substr(run.out.find("examples:"));
+    const std::string call = std::string("\n  elbowroom ") + verb;
+    const auto first = examples.find(call);
+    REQUIRE(first != std::string::npos);
+    CHECK(examples.find(call, first + 1) != std::string::npos);
+  }
+}
+
+TEST_CASE("a cell with a fault inspects to a no, and JSON has no null in it") {
+  const Folder folder;
+  const std::string file = folder.write("odd.cell.yaml", R"(elbowroom: cell/1
+arms:
+  - name: stub
+    links:
+      - name: base
+        parts: [{box: {size: [100 mm, 100 mm, 100 mm]}}]
+      - name: pole
+        joint: {axis: [0, 0, 1], range: [-90 rad, 90 rad], at: [0 mm, 0 mm, 50 mm]}
+    stances: {home: [100 rad]}
+)");
+  const Run run = tool("inspect '" + file + "'");
+  CHECK(run.exit == 1);
+  CHECK_THAT(first_line(run.out), Contains("1 wrong, 3 missing, 2 odd"));
+  CHECK_THAT(run.out, Contains("wrong   stub, stance home: joint base_to_pole would be at 5729.58 "
+                               "deg, limit 5156.62 deg"));
+  CHECK_THAT(run.out, Contains("odd     stub, joint base_to_pole: the range spans 28.6 turns"));
+  CHECK_THAT(run.out, Contains("missing stub: it has no tool"));
+  const Run as_json = tool("inspect '" + file + "' --json");
+  CHECK(as_json.out.find("null") == std::string::npos);
+  CHECK(nlohmann::json::parse(as_json.out)["verdict"] == "no");
+}

@@ -1,0 +1,151 @@
+#include "elbowroom/collision/sweep.hpp"
+
+#include <catch2/catch.hpp>
+
+#include "elbowroom/files/cell_file.hpp"
+#include "support/allocations.hpp"
+#include "support/cells.hpp"
+
+using namespace er;
+using namespace er::test;
+
+namespace {
+
+// The least distance at `samples` + 1 postures along a line.
+double sampled_least(const CellQuery& query, const Posture& from, const Posture& to, int samples) {
+  PartPoses parts(query);
+  double least = 1e9;
+  for (int i = 0; i <= samples; ++i)
+    least = std::min(least, query.nearest(from + (to - from) * i / samples, parts).distance);
+  return least;
+}
+
+}  // namespace
+
+TEST_CASE("no sample contradicts a sweep, on the demo cell") {
+  const CellQuery query(load_cell(DEMO_DIR "/glaze.cell.yaml"), "teasel");
+  SweepMemory memory(query);
+  RandomStream random(51);
+  int free_lines = 0, blocked_lines = 0;
+  for (int i = 0; i < 400; ++i) {
+    const Posture from = random_posture(random, query.arm());
+    Posture to = from;
+    for (Eigen::Index k = 0; k < to.size(); ++k) to[k] += random.uniform(-0.5, 0.5);
+    const double clearance = random.index(2) == 0 ? 0.0 : 0.01;
+    const Sweep sweep = sweep_line(query, from, to, {.clearance = clearance, .tube = {}}, memory);
+    const double least = sampled_least(query, from, to, 400);
+    if (sweep.free) {
+      ++free_lines;
+      CHECK(least > clearance);
+    } else {
+      ++blocked_lines;
+      // The pair it names is really too near at the place it names.
+      const Posture there = from + sweep.at * (to - from);
+      CHECK(query.nearest(there).distance <= clearance + 1e-6);
+      CHECK(sweep.blocking.distance <= clearance + 1e-6);
+    }
+  }
+  CHECK(free_lines > 50);
+  CHECK(blocked_lines > 50);
+}
+
+TEST_CASE("a plate a tenth of a millimetre thin is not jumped over") {
+  RandomStream random(52);
+  for (int i = 0; i < 60; ++i) {
+    const double angle = random.uniform(0.3, 1.2);
+    Body plate = box_body("plate", {0.05, 0.0001, 0.05}, {0, 0, 0});
+    plate.at = {rotation_about(Vector3::UnitZ(), angle),
+                0.65 * Vector3(std::cos(angle), std::sin(angle), 0)};
+    const CellQuery query(Cell::build({.arms = {planar_arm()}, .fixtures = {plate}}), "flat");
+    SweepMemory memory(query);
+    const Sweep sweep = sweep_line(query, values({0, 0}), values({1.5, 0}), {}, memory);
+    CHECK_FALSE(sweep.free);
+    CHECK(std::abs(1.5 * sweep.at - angle) < 0.04);  // half the arm's own width at that radius
+    // With the plate just out of reach the same line is free, and proved so.
+    const CellQuery clear(
+        query.cell().with_body_at("plate", {plate.at.rotation, plate.at.position * 1.14}), "flat");
+    SweepMemory clear_memory(clear);
+    CHECK(sweep_line(clear, values({0, 0}), values({1.5, 0}), {}, clear_memory).free);
+  }
+}
+
+TEST_CASE("grazing by ten micrometres is told apart from touching by ten") {
+  // The tip of the straight arm passes a post at a radius of 0.7 m + corner of its box.
+  const double corner = std::hypot(0.7, 0.01);
+  for (const double gap : {1e-5, -1e-5}) {
+    const Body post{.name = "post",
+                    .at = Pose::at({corner + 0.02 + gap, 0, 0}),
+                    .parts = {{.shape = Cylinder{0.02, 0.4}}}};
+    const CellQuery query(Cell::build({.arms = {planar_arm()}, .fixtures = {post}}), "flat");
+    SweepMemory memory(query);
+    CHECK(sweep_line(query, values({-0.5, 0}), values({0.5, 0}), {}, memory).free == (gap > 0.0));
+  }
+}
+
+TEST_CASE("a tube is proved for every motion inside it") {
+  const Body post{
+      .name = "post", .at = Pose::at({0.5, 0.1, 0}), .parts = {{.shape = Cylinder{0.02, 0.4}}}};
+  const CellQuery query(Cell::build({.arms = {planar_arm()}, .fixtures = {post}}), "flat");
+  SweepMemory memory(query);
+  const Posture from = values({-1.0, 0.1}), to = values({-0.2, -0.1});
+  REQUIRE(sweep_line(query, from, to, {}, memory).free);
+  const double room = sampled_least(query, from, to, 1000);
+  const Posture narrow = values({0.05, 0.05}), wide = values({0.6, 0.6});
+  CHECK(sweep_line(query, from, to, {.clearance = 0.0, .tube = narrow}, memory).free);
+  CHECK_FALSE(sweep_line(query, from, to, {.clearance = 0.0, .tube = wide}, memory).free);
+  RandomStream random(53);
+  for (int i = 0; i < 3000; ++i) {
+    Posture q = from + random.uniform() * (to - from);
+    q += random.between(-narrow, narrow);
+    CHECK(query.nearest(q).distance > 0.0);
+  }
+  CHECK(room > 0.0);
+}
+
+TEST_CASE("least clearance is bracketed, and no sample lies below the bracket") {
+  const CellQuery query(load_cell(DEMO_DIR "/glaze.cell.yaml"), "teasel");
+  RandomStream random(54);
+  for (int i = 0; i < 12; ++i) {
+    std::vector<Posture> path{random_posture(random, query.arm())};
+    for (int k = 0; k < 3; ++k) {
+      Posture next = path.back();
+      for (Eigen::Index j = 0; j < next.size(); ++j) next[j] += random.uniform(-0.3, 0.3);
+      path.push_back(next);
+    }
+    const LeastClearance least = least_clearance(query, path);
+    double sampled = 1e9;
+    for (std::size_t k = 0; k + 1 < path.size(); ++k)
+      sampled = std::min(sampled, sampled_least(query, path[k], path[k + 1], 300));
+    CHECK(least.lower <= sampled);
+    CHECK(least.nearest.distance <= least.lower + 1.01e-4);
+    const auto line = static_cast<std::size_t>(least.at);
+    const Posture there = path[line] + (least.at - static_cast<double>(line)) *
+                                           (path[std::min(line + 1, path.size() - 1)] - path[line]);
+    CHECK(query.nearest(there).distance == Approx(least.nearest.distance).margin(1e-9));
+  }
+  const LeastClearance still = least_clearance(query, {query.arm().stance("home")});
+  CHECK(still.nearest.distance == Approx(query.nearest(query.arm().stance("home")).distance));
+}
+
+TEST_CASE("after warming up, a sweep takes nothing from the heap") {
+  const CellQuery query(load_cell(DEMO_DIR "/glaze.cell.yaml"), "teasel");
+  SweepMemory memory(query);
+  const Posture from = query.arm().stance("home"), to = query.arm().stance("before_kiln");
+  const SweepOptions options{.clearance = 0.005, .tube = {}};
+  REQUIRE(sweep_line(query, from, to, options, memory).free);
+  const long before = allocations();
+  const bool free = sweep_line(query, from, to, options, memory).free;
+  const long after = allocations();
+  CHECK(free);
+  CHECK(after == before);
+}
+
+TEST_CASE("an arm with nothing to meet is always free") {
+  const CellQuery query(Cell::build({.arms = {wrist_arm()}}), "six");
+  SweepMemory memory(query);
+  CHECK(sweep_line(query, Posture::Zero(6), Posture::Constant(6, 2.0),
+                   {.clearance = 0.5, .tube = {}}, memory)
+            .free);
+  CHECK(std::isinf(
+      least_clearance(query, {Posture::Zero(6), Posture::Constant(6, 1.0)}).nearest.distance));
+}

@@ -1,0 +1,129 @@
+#include <unistd.h>
+
+#include <Eigen/Geometry>
+#include <catch2/catch.hpp>
+#include <chrono>
+#include <filesystem>
+#include <fstream>
+#include <sstream>
+
+#include "elbowroom/base/input_error.hpp"
+#include "elbowroom/draw/plot.hpp"
+#include "elbowroom/draw/render.hpp"
+#include "elbowroom/files/cell_file.hpp"
+#include "elbowroom/pace/pace.hpp"
+#include "support/cells.hpp"
+
+using namespace er;
+namespace fs = std::filesystem;
+
+namespace {
+
+fs::path scratch(const std::string& name) {
+  return fs::temp_directory_path() / ("elbowroom_draw_" + std::to_string(::getpid()) + "_" + name);
+}
+
+std::string content(const fs::path& path) {
+  std::ifstream in(path, std::ios::binary);
+  std::ostringstream text;
+  text << in.rdbuf();
+  return text.str();
+}
+
+std::array<int, 3> pixel(const Image& image, int x, int y) {
+  const auto at = static_cast<std::size_t>(3 * (y * image.width + x));
+  return {image.rgb[at], image.rgb[at + 1], image.rgb[at + 2]};
+}
+
+}  // namespace
+
+TEST_CASE("tessellated shapes lie on the shape and face outwards") {
+  const Pose pose{rotation_from_rpy(0.3, -0.8, 1.2), {0.1, 0.2, 0.3}};
+  for (const Shape& shape : {Shape(Box{{0.2, 0.3, 0.4}}), Shape(Sphere{0.2}),
+                             Shape(Cylinder{0.1, 0.4}), Shape(Capsule{0.1, 0.3})}) {
+    const SceneMesh mesh = tessellate(shape, pose, {});
+    double enclosed = 0.0;  // by the divergence theorem; the winding must be the same all round
+    double unsigned_volume = 0.0;
+    for (const auto& t : mesh.triangles) {
+      const Vector3 a = pose.inverse() * mesh.vertices[t[0]].cast<double>();
+      const Vector3 b = pose.inverse() * mesh.vertices[t[1]].cast<double>();
+      const Vector3 c = pose.inverse() * mesh.vertices[t[2]].cast<double>();
+      const Vector3 normal = pose.rotation.transpose() * mesh.normals[t[0]].cast<double>();
+      enclosed += a.dot(b.cross(c)) / 6.0;
+      unsigned_volume += std::abs(a.dot(b.cross(c))) / 6.0;
+      CHECK(normal.dot(a) > 0.0);  // convex and centred: outwards is away from the middle
+    }
+    CHECK(unsigned_volume == Approx(volume(shape)).epsilon(0.01));
+    CHECK(mesh.vertices.size() == mesh.normals.size());
+    CHECK(std::abs(enclosed) <= unsigned_volume + 1e-6);
+  }
+}
+
+TEST_CASE("a picture shows the arm in the middle and the background at the rim") {
+  Body ball{.name = "ball",
+            .at = Pose::at({0, 0, 0.5}),
+            .parts = {{.shape = Sphere{0.4}, .colour = {0.9, 0.1, 0.1}}}};
+  const Cell cell = Cell::build({.fixtures = {ball}});
+  const Scene scene(cell, {});
+  const Image image = render(scene, {}, {.width = 160, .height = 100});
+  const auto middle = pixel(image, 80, 50), rim = pixel(image, 2, 2);
+  CHECK(middle[0] > 2 * middle[1]);  // red
+  CHECK(rim[0] > 200);
+  CHECK(std::abs(rim[0] - rim[2]) < 20);
+  // It fits: no red touches the border.
+  for (int x = 0; x < 160; ++x)
+    for (const int y : {0, 99}) CHECK(pixel(image, x, y)[0] < 2 * pixel(image, x, y)[1]);
+  // A shadow lies on the ground: some of it is darker than the rest.
+  int dark = 0;
+  for (int x = 0; x < 160; ++x) dark += pixel(image, x, 92)[0] < 170 ? 1 : 0;
+  CHECK(dark > 5);
+}
+
+TEST_CASE("a picture is the same every time, and the view looks at the subject") {
+  const Cell cell = load_cell(DEMO_DIR "/glaze.cell.yaml");
+  Scene scene(cell, {cell.stance("before_kiln")});
+  const View view = best_view(scene);
+  const RenderOptions options{.width = 160, .height = 100};
+  CHECK(render(scene, view, options).rgb == render(scene, view, options).rgb);
+  // From the side chosen, more of the arm's orange is seen than from behind the kiln.
+  const auto orange = [&](double azimuth) {
+    const Image image = render(scene, {.azimuth = azimuth}, options);
+    int count = 0;
+    for (int y = 0; y < 100; ++y)
+      for (int x = 0; x < 160; ++x) {
+        const auto p = pixel(image, x, y);
+        count += p[0] > 2 * p[2] && p[0] > 90 ? 1 : 0;
+      }
+    return count;
+  };
+  CHECK(orange(view.azimuth) > orange(-1.2));
+  CHECK_THROWS_AS(Scene(cell, {}), InputError);
+}
+
+TEST_CASE("a PNG file holds the picture's size") {
+  const Image image{3, 2, std::vector<std::uint8_t>(18, 200)};
+  const fs::path path = scratch("a.png");
+  write_png(path, image);
+  const std::string png = content(path);
+  fs::remove(path);
+  REQUIRE(png.size() > 24);
+  CHECK(png.substr(1, 3) == "PNG");
+  CHECK(png[19] == 3);
+  CHECK(png[23] == 2);
+  CHECK_THROWS_AS(write_png("/nowhere/a.png", image), InputError);
+}
+
+TEST_CASE("a plot has its panels, units, joints and limits") {
+  const Arm arm = test::planar_arm();
+  const auto paced = pace({test::values({0, 0}), test::values({1, 2})}, arm);
+  const fs::path path = scratch("p.svg");
+  plot_motion(path, paced->motion, arm, {.title = "a_title with \"quotes\""});
+  const std::string svg = content(path);
+  fs::remove(path);
+  for (const char* text :
+       {"position (deg)", "velocity (deg/s)", "acceleration (deg/s²)", "time (s)", "base_to_upper",
+        "upper_to_fore", "a_title with", "dashed: limits"})
+    CHECK_THAT(svg, Catch::Contains(text));
+  CHECK_THROWS_WITH(plot_motion(scratch("p.gif"), paced->motion, arm),
+                    Catch::Contains("a plot is a .png or .svg file, found '.gif'"));
+}

@@ -1,0 +1,192 @@
+#include "elbowroom/files/target_file.hpp"
+
+#include <catch2/catch.hpp>
+#include <filesystem>
+#include <fstream>
+
+#include "elbowroom/base/input_error.hpp"
+#include "elbowroom/files/cell_file.hpp"
+#include "elbowroom/files/csv.hpp"
+#include "elbowroom/files/json.hpp"
+#include "elbowroom/files/write_file.hpp"
+#include "support/cells.hpp"
+
+using namespace er;
+namespace fs = std::filesystem;
+
+namespace {
+
+class Scratch {
+ public:
+  Scratch() : path_(fs::temp_directory_path() / ("elbowroom_files_" + std::to_string(::getpid()))) {
+    fs::create_directories(path_);
+  }
+  ~Scratch() { fs::remove_all(path_); }
+  Scratch(const Scratch&) = delete;
+  Scratch& operator=(const Scratch&) = delete;
+  [[nodiscard]] fs::path operator/(const char* name) const { return path_ / name; }
+
+ private:
+  fs::path path_;
+};
+
+const Cell& demo_cell() {
+  static const Cell cell = load_cell(DEMO_DIR "/glaze.cell.yaml");
+  return cell;
+}
+
+template <class Load>
+std::string fault(const std::string& text, Load load) {
+  const Scratch scratch;
+  std::ofstream(scratch / "f") << text;
+  try {
+    load(scratch / "f", demo_cell());
+  } catch (const InputError& error) {
+    const std::string what = error.what();
+    const std::string folder = (scratch / "").string();
+    return what.rfind(folder, 0) == 0 ? what.substr(folder.size()) : what;
+  }
+  return "no error";
+}
+
+std::string targets_fault(const std::string& rest) {
+  return fault("elbowroom: targets/1\n" + rest, load_targets);
+}
+std::string routine_fault(const std::string& rest) {
+  return fault("elbowroom: routine/1\ntargets:\n  - {name: a, position: [1 m, 0 m, 0 m]}\n" + rest,
+               load_routine);
+}
+
+}  // namespace
+
+TEST_CASE("targets take what they do not say from the head of the file, and frames count") {
+  const auto targets = load_targets(DEMO_DIR "/kiln.targets.yaml", demo_cell());
+  REQUIRE(targets.size() == 18);
+  CHECK(targets[1].name() == "upper_2");
+  CHECK(targets[1].tool() == "grip");
+  CHECK((targets[1].pose().position - Vector3(0.25, -0.625, 0.815)).norm() < 1e-12);
+  CHECK((targets[1].pose().rotation * Vector3::UnitZ() + Vector3::UnitY()).norm() <
+        1e-12);  // into the kiln
+  CHECK(targets[1].position_tolerance() == 1e-4);
+}
+
+TEST_CASE("the demo routine, step by step") {
+  const Routine routine = load_routine(DEMO_DIR "/dip.routine.yaml", demo_cell());
+  REQUIRE(routine.steps.size() == 10);
+  CHECK(routine.steps[0].kind == StepKind::go_to_target);
+  CHECK(routine.steps[1].kind == StepKind::line_to);
+  CHECK(routine.steps[1].clearance == Approx(0.004));
+  CHECK(routine.steps[1].speed == Approx(0.4));
+  CHECK(routine.steps[9].kind == StepKind::go_to_stance);
+  CHECK(routine.steps[9].name == "go to home");
+  CHECK(routine.clearance == 0.005);
+}
+
+TEST_CASE("faults in target files") {
+  CHECK(targets_fault("targets: [{name: a, positon: [0, 0, 0]}]\n")
+            .find("f:2:21: unknown key in a target 'positon'\n  did you mean 'position'?") == 0);
+  CHECK(targets_fault("targets: [{name: a}]\n") == "f:2:11: a target needs the key 'position'");
+  CHECK(targets_fault("tool: grap\ntargets: []\n")
+            .find("f:2:7: unknown tool of arm 'teasel' 'grap'\n  did you mean 'grip'?") == 0);
+  CHECK(targets_fault("in: bord\ntargets: []\n").find("f:2:5: unknown frame 'bord'") == 0);
+  CHECK(targets_fault("arm: bracken\ntargets: []\n").find("f:2:6: unknown arm 'bracken'") == 0);
+  CHECK(targets_fault(
+            "targets:\n  - {name: a, position: [0, 0, 0]}\n  - {name: a, position: [0, 0, 0]}\n") ==
+        "f:4:12: the name 'a' is used twice");
+  CHECK(targets_fault("within: {position: 0 mm}\ntargets: []\n") ==
+        "f:2:20: a tolerance must be above zero");
+  CHECK(fault("elbowroom: cell/1\n", load_targets) ==
+        "f:1:12: expected a file of kind 'targets/1', found 'cell/1'");
+}
+
+TEST_CASE("faults in routine files") {
+  CHECK(routine_fault("steps: []\n") == "f:4:8: a routine needs at least one step");
+  CHECK(routine_fault("") == "f:1:1: a routine file needs the key 'steps'");
+  CHECK(routine_fault("steps:\n  - go: {target: b}\n")
+            .find("f:5:18: unknown target 'b'\n  did you mean 'a'?") == 0);
+  CHECK(routine_fault("steps:\n  - go: {stance: hom}\n")
+            .find("f:5:18: unknown stance of arm 'teasel' 'hom'\n  did you mean 'home'?") == 0);
+  CHECK(routine_fault("steps:\n  - line: {stance: home}\n")
+            .find("f:5:12: unknown key in a straight move 'stance'\n  known: target") == 0);
+  CHECK(routine_fault("steps:\n  - {go: {target: a}, line: {target: a}}\n")
+            .find("f:5:5: a step is either a free move (go) or a straight tool move (line)") == 0);
+  CHECK(routine_fault("steps:\n  - go: {target: a, stance: home}\n")
+            .find("f:5:9: a move has one end") == 0);
+  CHECK(routine_fault("speed: 0 %\nsteps: []\n")
+            .find("f:4:8: expected a speed above 0 % and at most 100 %, found '0 %'") == 0);
+  CHECK(routine_fault("speed: 50\nsteps: []\n")
+            .find("expected a speed above 0 % and at most 100 %, found '50'") != std::string::npos);
+  CHECK(routine_fault("profile: cubic\nsteps: []\n").find("f:4:10: unknown profile 'cubic'") == 0);
+  CHECK(routine_fault("seed: 1.5\nsteps: []\n") ==
+        "f:4:7: a seed is a whole number, zero or above");
+  CHECK(routine_fault("clearance: -1 mm\nsteps: []\n") ==
+        "f:4:12: a clearance must be zero or more");
+  CHECK(routine_fault("start: over\nsteps: []\n")
+            .find("f:4:8: unknown stance of arm 'teasel' 'over'") == 0);
+}
+
+TEST_CASE("a file is written whole or not at all") {
+  const Scratch scratch;
+  write_file(scratch / "a.txt", "first");
+  write_file(scratch / "a.txt", "second");
+  std::ifstream in(scratch / "a.txt");
+  std::string text;
+  in >> text;
+  CHECK(text == "second");
+  CHECK_THROWS_AS(write_file_through(scratch / "a.txt",
+                                     [](const fs::path& temporary) {
+                                       std::ofstream(temporary) << "half";
+                                       throw InputError("broken off");
+                                     }),
+                  InputError);
+  CHECK(std::distance(fs::directory_iterator(scratch / ""), {}) == 1);
+  std::ifstream again(scratch / "a.txt");
+  again >> text;
+  CHECK(text == "second");
+  CHECK_THROWS_WITH(write_file(scratch / "no/a.txt", "x"),
+                    Catch::Contains("does not exist\n  make it first, or write elsewhere"));
+  CHECK_THROWS_WITH(write_file(scratch / "", "x"),
+                    Catch::Contains("this is a folder; a file name is needed"));
+}
+
+TEST_CASE("numbers in a motion table read back as the very same numbers") {
+  const Arm arm = test::planar_arm();
+  const auto paced = pace({test::values({0.1, 0.2}), test::values({1.0, -0.7})}, arm);
+  const std::string csv = motion_csv(paced->motion, arm, 50.0);
+  std::istringstream in(csv);
+  std::string line;
+  std::getline(in, line);
+  CHECK(line ==
+        "t,base_to_upper_q,upper_to_fore_q,base_to_upper_qd,upper_to_fore_qd,base_to_upper_qdd,"
+        "upper_to_fore_qdd");
+  int rows = 0;
+  double last = -1.0;
+  while (std::getline(in, line)) {
+    std::istringstream cells(line);
+    std::vector<double> numbers;
+    for (std::string cell; std::getline(cells, cell, ',');) numbers.push_back(std::stod(cell));
+    REQUIRE(numbers.size() == 7);
+    const JointState state = paced->motion.at(numbers[0]);
+    CHECK(numbers[1] == state.position[0]);
+    CHECK(numbers[4] == state.velocity[1]);
+    CHECK(numbers[5] == state.acceleration[0]);
+    CHECK(numbers[0] > last);
+    last = numbers[0];
+    ++rows;
+  }
+  CHECK(last == Approx(paced->motion.duration()).margin(1e-9));
+  CHECK(rows == static_cast<int>(std::floor(paced->motion.duration() * 50)) + 2);
+  CHECK_THROWS_AS(motion_csv(paced->motion, arm, 0.0), InputError);
+}
+
+TEST_CASE("JSON never has a null for a number") {
+  CHECK(json_of(std::nan("")) == "\"undefined\"");
+  CHECK(json_of(-std::numeric_limits<double>::infinity()) == "\"minus infinite\"");
+  CHECK(json_of(0.1) == "0.1");
+  CHECK(json_object({{"a", "1"}, {"b", json_of(std::string("x\"y"))}}) ==
+        "{\"a\":1,\"b\":\"x\\\"y\"}");
+  CHECK(json_joined({"{\"a\":1}", "{\"b\":[2]}"}) == "{\n  \"a\": 1,\n  \"b\": [\n    2\n  ]\n}");
+  CHECK(
+      json_of(Reason{Cause::no_route, "no: x", {{"tries", 3.0, ""}}, {{"y"}}}) ==
+      R"({"cause":"no_route","text":"no: x","figures":[{"name":"tries","value":3.0,"unit":""}],"remedies":["y"]})");
+}

@@ -1,0 +1,260 @@
+#include "elbowroom/reach/reach.hpp"
+
+#include <algorithm>
+#include <catch2/catch.hpp>
+#include <cmath>
+#include <numbers>
+
+#include "elbowroom/base/input_error.hpp"
+#include "elbowroom/files/cell_file.hpp"
+#include "elbowroom/reach/numeric.hpp"
+#include "support/allocations.hpp"
+#include "support/cells.hpp"
+
+using namespace er;
+using namespace er::test;
+using Catch::Contains;
+using Catch::StartsWith;
+
+namespace {
+
+CellQuery alone(const Arm& arm) { return {Cell::build({.arms = {arm}}), arm.name()}; }
+
+Target at_posture(const Arm& arm, const Posture& q) {
+  return Target{}.place("tip", tool_pose(arm, arm.tool("tip"), q)).within(1e-6, 1e-6);
+}
+
+// All eight branches of wrist_arm() in closed form, from its dimensions alone: waist from the wrist
+// centre, shoulder and elbow from the two-link triangle, wrist from what turn is left.
+std::vector<Posture> eight_branches(const Pose& tip) {
+  std::vector<Posture> out;
+  const double upper = 0.40, fore = std::hypot(0.39, 0.03), slope = std::atan2(0.03, 0.39);
+  const Vector3 centre = tip.position - 0.165 * tip.rotation.col(0);
+  for (const double back : {0.0, std::numbers::pi}) {
+    const double waist = std::atan2(centre.y(), centre.x()) + back;
+    const double r = (back == 0.0 ? 1.0 : -1.0) * std::hypot(centre.x(), centre.y()) - 0.04;
+    const double z = centre.z() - 0.34;
+    const double cosine = (r * r + z * z - upper * upper - fore * fore) / (2 * upper * fore);
+    if (std::abs(cosine) > 1.0) continue;
+    for (const double side : {1.0, -1.0}) {
+      // With q2 = 0 the upper arm is upright; the inner angle between the bars is bend.
+      const double bend = side * std::acos(cosine);
+      const double aim = std::atan2(r, z);  // from the vertical, forwards
+      const double shoulder =
+          aim - std::atan2(fore * std::sin(bend), upper + fore * std::cos(bend));
+      const double elbow = bend - std::numbers::pi / 2 + slope;
+      const Matrix3 left = (rotation_about(Vector3::UnitZ(), waist) *
+                            rotation_about(Vector3::UnitY(), shoulder + elbow))
+                               .transpose() *
+                           tip.rotation;
+      // left = Rx(q4) Ry(q5) Rx(q6)
+      for (const double flip : {1.0, -1.0}) {
+        const double q5 = flip * std::acos(std::clamp(left(0, 0), -1.0, 1.0));
+        const double s = std::sin(q5) >= 0 ? 1.0 : -1.0;
+        out.push_back(values({waist, shoulder, elbow, std::atan2(s * left(1, 0), -s * left(2, 0)),
+                              q5, std::atan2(s * left(0, 1), s * left(0, 2))}));
+      }
+    }
+  }
+  return out;
+}
+
+}  // namespace
+
+TEST_CASE("the planar arm: both elbows, in closed form") {
+  const Arm arm = planar_arm();
+  const Posture q = values({0.4, 1.1});
+  const auto found = reach(alone(arm), at_posture(arm, q));
+  // The target also fixes the heading, so of the two elbows only one has it.
+  REQUIRE(found);
+  REQUIRE(found->solutions.size() == 1);
+  CHECK((found->solutions[0].posture - q).norm() < 1e-5);
+}
+
+TEST_CASE("all eight branches of a spherical wrist, against the closed form") {
+  const Arm arm = wrist_arm();
+  RandomStream random(61);
+  int targets = 0, branches = 0, missed = 0;
+  for (int i = 0; i < 120; ++i) {
+    const Posture q = random_posture(random, arm);
+    const Target target = at_posture(arm, q);
+    std::vector<Posture> expected;
+    for (Posture one : eight_branches(target.pose())) {
+      const Pose is = tool_pose(arm, arm.tool("tip"), one);
+      REQUIRE(error_between(target.pose(), is).position < 1e-9);
+      REQUIRE(error_between(target.pose(), is).angle < 1e-7);
+      for (Eigen::Index k = 0; k < 6; ++k) one[k] = std::remainder(one[k], 2 * std::numbers::pi);
+      if (one.cwiseAbs().maxCoeff() < 3.0) expected.push_back(one);  // within the ranges
+    }
+    const auto found = reach(alone(arm), target, {.starts = 300, .clearance = 0.0, .from = {}});
+    REQUIRE(found);
+    ++targets;
+    for (const ReachSolution& s : found->solutions) {
+      CHECK(s.position_error <= 1e-6);
+      CHECK(s.angle_error <= 1e-6);
+      CHECK(arm.limit_breach(s.posture).empty());
+      // Every posture found is one of the closed form's: nothing is made up.
+      const bool known = std::any_of(expected.begin(), expected.end(), [&](const Posture& e) {
+        return (e - s.posture).cwiseAbs().maxCoeff() < 2e-3;
+      });
+      if (std::abs(std::sin(s.posture[4])) > 0.05) CHECK(known);
+    }
+    for (const Posture& e : expected) {
+      if (std::abs(std::sin(e[4])) < 0.05)
+        continue;  // beside the wrist singularity: not one branch
+      ++branches;
+      const bool there = std::any_of(
+          found->solutions.begin(), found->solutions.end(),
+          [&](const ReachSolution& s) { return (e - s.posture).cwiseAbs().maxCoeff() < 2e-3; });
+      if (!there) ++missed;
+    }
+  }
+  CHECK(targets == 120);
+  CHECK(branches > 400);
+  CHECK(missed <= branches / 50);  // a search from starts: nearly always complete, never sure
+}
+
+TEST_CASE("a numeric solve keeps the limits and meets what it says") {
+  const Arm arm = wrist_arm();
+  RandomStream random(62);
+  int met = 0;
+  for (int i = 0; i < 500; ++i) {
+    const Target target = at_posture(arm, random_posture(random, arm));
+    const NumericSolve solve = solve_from(arm, target, random_posture(random, arm));
+    CHECK(arm.limit_breach(solve.posture).empty());
+    const TargetError error =
+        error_between(target.pose(), tool_pose(arm, arm.tool("tip"), solve.posture));
+    CHECK(error.position == Approx(solve.error.position).margin(1e-12));
+    CHECK(solve.met == is_met(target, error));
+    met += solve.met ? 1 : 0;
+  }
+  CHECK(met > 200);  // from one random start each
+}
+
+TEST_CASE("a numeric solve takes nothing from the heap") {
+  const Arm arm = wrist_arm();
+  const Target target = at_posture(arm, values({0.3, 0.2, 0.5, 0.4, 0.9, -0.3}));
+  const Posture start = Posture::Constant(6, 0.1);
+  const long before = allocations();
+  const bool met = solve_from(arm, target, start).met;
+  const long after = allocations();
+  CHECK(after == before);
+  CHECK(met);
+}
+
+TEST_CASE("a chain of random joints, sliding ones too, is solved where it has been") {
+  RandomStream random(63);
+  int solved = 0;
+  for (int i = 0; i < 40; ++i) {
+    const Arm arm = random_arm(random, 12);
+    if (arm.dof() < 6) continue;
+    const auto found = reach(alone(arm), at_posture(arm, random_posture(random, arm)),
+                             {.starts = 200, .find_remedies = false});
+    if (found) ++solved;
+  }
+  CHECK(solved >= 10);
+}
+
+TEST_CASE("full turns within the ranges are postures of their own") {
+  ArmDescription d{.name = "spin",
+                   .links = {{.name = "base"}, turning("disc", {0, 0, 0}, Vector3::UnitZ())},
+                   .tools = {{.name = "tip", .tip = Pose::at({0.1, 0, 0})}}};
+  d.links[1].joint.limits.lower = -7.0;
+  d.links[1].joint.limits.upper = 7.0;
+  const Arm arm = Arm::build(d);
+  const auto found = reach(alone(arm), at_posture(arm, values({0.5})));
+  REQUIRE(found);
+  std::vector<double> angles;
+  for (const ReachSolution& s : found->solutions) angles.push_back(s.posture[0]);
+  std::sort(angles.begin(), angles.end());
+  REQUIRE(angles.size() == 2);
+  CHECK(angles[0] == Approx(0.5 - 2 * std::numbers::pi).margin(1e-6));
+  CHECK(angles[1] == Approx(0.5).margin(1e-6));
+}
+
+TEST_CASE("the best posture is the cheapest, and its cost is the sum of its parts") {
+  const CellQuery query(load_cell(DEMO_DIR "/glaze.cell.yaml"), "teasel");
+  const Posture there = query.arm().stance("over_board");
+  const Target target = Target{}
+                            .place("grip", tool_pose(query.arm(), query.arm().tool("grip"), there))
+                            .within(1e-5, 1e-4);
+  const auto found = reach(query, target, {.clearance = 0.005, .from = there});
+  REQUIRE(found);
+  CHECK((found->solutions[0].posture - there).cwiseAbs().maxCoeff() < 1e-3);
+  for (std::size_t i = 1; i < found->solutions.size(); ++i)
+    CHECK(found->solutions[i - 1].cost() <= found->solutions[i].cost());
+  for (const ReachSolution& s : found->solutions) {
+    CHECK(s.nearest.distance > 0.005);
+    CHECK(s.travel_cost == Approx((s.posture - there).cwiseAbs().maxCoeff() / std::numbers::pi));
+  }
+}
+
+TEST_CASE("out of reach: short by what the straight arm lacks") {
+  const Arm arm = planar_arm();
+  const auto found = reach(alone(arm), Target{}.place("tip", Pose::at({0.9, 0, 0})));
+  REQUIRE_FALSE(found);
+  CHECK(found.reason().cause == Cause::out_of_reach);
+  CHECK(found.reason().text == "no: out of reach, short by 200.0 mm");
+  CHECK(found.reason().figures[0].value == Approx(0.2).margin(1e-6));
+  REQUIRE(found.reason().remedies.size() == 1);
+  CHECK_THAT(found.reason().remedies[0].text,
+             StartsWith("move the target by [-200, 0, 0] mm (world axes)"));
+}
+
+TEST_CASE("the position but not the orientation: how far it is off") {
+  const Arm arm = planar_arm();
+  const Pose tilted{rotation_about(Vector3::UnitX(), 0.5),
+                    tool_pose(arm, arm.tool("tip"), values({0.0, 1.0})).position};
+  const auto found = reach(alone(arm), Target{}.place("tip", tilted));
+  REQUIRE_FALSE(found);
+  CHECK(found.reason().cause == Cause::orientation);
+  CHECK_THAT(
+      found.reason().text,
+      StartsWith("no: the position can be met, the orientation not: it comes no nearer than "));
+}
+
+TEST_CASE("only beyond the limits: which joint, and by how much") {
+  const Arm arm = planar_arm();
+  const auto found = reach(alone(arm), at_posture(arm, values({0.0, 3.1})));
+  REQUIRE_FALSE(found);
+  CHECK(found.reason().cause == Cause::beyond_limits);
+  CHECK(found.reason().text ==
+        "no: only beyond the joint limits: joint upper_to_fore would be at 177.62 deg, limit "
+        "171.89 deg");
+  CHECK(found.reason().figures[0].value == Approx(0.1).margin(1e-5));
+}
+
+TEST_CASE("only in collision: with what, how deep, and a shift that frees it") {
+  // A cube over the elbow of the only posture that has this heading.
+  const Body cube = box_body("cube", {0.04, 0.04, 0.04}, {0.0, 0.35, 0});
+  const Arm arm = planar_arm();
+  const CellQuery query(Cell::build({.arms = {arm}, .fixtures = {cube}}), "flat");
+  const auto found =
+      reach(query, at_posture(arm, values({std::numbers::pi / 2, -std::numbers::pi / 2})));
+  REQUIRE_FALSE(found);
+  CHECK(found.reason().cause == Cause::in_collision);
+  CHECK_THAT(found.reason().text,
+             StartsWith("no: the only posture that meets the target is too near something: "
+                        "flat.upper and cube, 30.0 mm deep"));
+}
+
+TEST_CASE("questions that cannot be asked") {
+  const Arm arm = planar_arm();
+  CHECK_THROWS_WITH(reach(alone(arm), Target{}.place("tpi", {})), Contains("did you mean 'tip'?"));
+  CHECK_THROWS_AS(reach(alone(arm), Target{}.place("tip", {}), {.starts = 0}), InputError);
+  ArmDescription d{.name = "free",
+                   .links = {{.name = "base"}, turning("disc", {0, 0, 0}, Vector3::UnitZ())},
+                   .tools = {{.name = "tip"}}};
+  d.links[1].joint.limits = {};
+  CHECK_THROWS_WITH(reach(alone(Arm::build(d)), Target{}.place("tip", {})),
+                    StartsWith("joint 'base_to_disc' of arm 'free' has no range"));
+}
+
+TEST_CASE("taking the value of a no throws its reason") {
+  const Arm arm = planar_arm();
+  const auto found = reach(alone(arm), Target{}.place("tip", Pose::at({0.9, 0, 0})));
+  CHECK_THROWS_WITH(found.value(), "no: out of reach, short by 200.0 mm");
+  CHECK_THROWS_AS(found->starts, Refused);
+  CHECK(fmt::format("{}", found.reason()).find("\n  would do: ") != std::string::npos);
+  CHECK(name_of(Cause::step_refused) == "step_refused");
+}

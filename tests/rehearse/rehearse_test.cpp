@@ -1,0 +1,175 @@
+// Routines planned, rehearsed, and spoiled on purpose: a rehearsal must find what is wrong with a
+// plan, whoever made it.
+#include "elbowroom/rehearse/rehearse.hpp"
+
+#include <catch2/catch.hpp>
+
+#include "elbowroom/base/input_error.hpp"
+#include "elbowroom/files/cell_file.hpp"
+#include "elbowroom/files/target_file.hpp"
+#include "elbowroom/rehearse/replay_clearance.hpp"
+#include "support/cells.hpp"
+
+using namespace er;
+using namespace er::test;
+using Catch::Contains;
+using Catch::StartsWith;
+
+namespace {
+
+const Cell& demo_cell() {
+  static const Cell cell = load_cell(DEMO_DIR "/glaze.cell.yaml");
+  return cell;
+}
+const CellQuery& demo_query() {
+  static const CellQuery query(demo_cell(), "teasel");
+  return query;
+}
+const PlannedRoutine& demo_plan() {
+  static const PlannedRoutine planned =
+      plan_routine(demo_query(), load_routine(DEMO_DIR "/dip.routine.yaml", demo_cell())).value();
+  return planned;
+}
+
+Routine planar_routine(std::vector<Step> steps) {
+  return {.name = "r", .arm = "flat", .start = "home", .steps = std::move(steps)};
+}
+
+Step go(const std::string& stance) { return {.name = "go to " + stance, .stance = stance}; }
+
+CellQuery planar_query(const std::vector<Body>& fixtures = {}) {
+  ArmDescription d{.name = "flat", .links = planar_arm().links(), .tools = planar_arm().tools()};
+  d.stances = {
+      {"home", values({0.0, 0.0})}, {"side", values({1.2, 0.0})}, {"folded", values({0.0, 2.6})}};
+  return {Cell::build({.arms = {Arm::build(d)}, .fixtures = fixtures}), "flat"};
+}
+
+}  // namespace
+
+TEST_CASE("the demo routine passes, and its steps join") {
+  const PlannedRoutine& planned = demo_plan();
+  REQUIRE(planned.steps.size() == 10);
+  const Rehearsal rehearsal = rehearse(demo_cell(), planned);
+  CHECK(rehearsal.passed());
+  CHECK_THAT(rehearsal.summary(), StartsWith("yes: 10 steps in "));
+  CHECK(rehearsal.duration == Approx(planned.duration()));
+  CHECK(rehearsal.ticks > 1000.0 * planned.duration());
+  const Motion whole = planned.whole();
+  CHECK(whole.duration() == Approx(planned.duration()));
+  CHECK((whole.at(whole.duration()).position - demo_query().arm().stance("home")).norm() < 1e-9);
+  // The tip really goes where the routine's lines say: into the glaze, 60 mm below the rim.
+  double until = 0.0;
+  for (int i = 0; i < 5; ++i) until += planned.steps[static_cast<std::size_t>(i)].motion.duration();
+  const Pose tip =
+      tool_pose(demo_query().arm(), demo_query().arm().tool("grip"), whole.at(until).position);
+  CHECK((tip.position - Vector3(0.52, 0.13, 0.48)).norm() < 1.1e-4);
+}
+
+TEST_CASE("planning again gives the same motion to the last bit") {
+  const auto again = plan_routine(demo_query(), demo_plan().routine);
+  REQUIRE(again);
+  for (std::size_t s = 0; s < again->steps.size(); ++s)
+    for (std::size_t p = 0; p < again->steps[s].motion.pieces().size(); ++p)
+      REQUIRE(again->steps[s].motion.pieces()[p].joints ==
+              demo_plan().steps[s].motion.pieces()[p].joints);
+}
+
+TEST_CASE("a rehearsal finds a motion that was made too fast") {
+  PlannedRoutine spoiled = demo_plan();
+  spoiled.steps[3].motion = spoiled.steps[3].motion.stretched(0.9);
+  const Rehearsal rehearsal = rehearse(demo_cell(), spoiled);
+  CHECK_FALSE(rehearsal.passed());
+  CHECK_THAT(rehearsal.summary(),
+             StartsWith("no: step 4 of 10, go to above_glaze: joint ") && Contains("% of its"));
+}
+
+TEST_CASE("a rehearsal finds what was moved into the way after planning") {
+  const Cell moved = demo_cell().with_body_at("splash_wall", Pose::at({0.45, 0.25, 0.0}));
+  const Rehearsal rehearsal = rehearse(moved, demo_plan());
+  CHECK_FALSE(rehearsal.passed());
+  CHECK_THAT(rehearsal.summary(),
+             StartsWith("no: step 4 of 10") && Contains("splash_wall come within"));
+  CHECK(rehearsal.steps[0].fault.empty());
+}
+
+TEST_CASE("a rehearsal finds a step that does not begin where the last one ended") {
+  PlannedRoutine spoiled = demo_plan();
+  spoiled.steps.erase(spoiled.steps.begin() + 3);
+  const Rehearsal rehearsal = rehearse(demo_cell(), spoiled);
+  CHECK_THAT(rehearsal.summary(), Contains("it does not begin where the step before it ends"));
+}
+
+TEST_CASE("a rehearsal finds a joint driven out of its range, and a jump of acceleration") {
+  PlannedRoutine spoiled{planar_routine({go("side")}), {}};
+  spoiled.steps.push_back(
+      {go("side"), 0.0, Motion({{10.0, {{0, 0, 0.12, -0.008, 0, 0}, Quintic{}}}}), 0, 0});
+  const CellQuery query = planar_query();
+  const Rehearsal out = rehearse(query.cell(), spoiled);
+  CHECK_THAT(out.steps[0].fault,
+             Contains("joint base_to_upper would be at") && Contains("limit 171.89 deg"));
+  spoiled.steps[0].motion = Motion({{0.001, {{0, 0.5, 0, 0, 0, 0}, Quintic{}}}});
+  const Rehearsal jump = rehearse(query.cell(), spoiled);
+  CHECK_THAT(jump.steps[0].fault,
+             Contains("of its acceleration limit"));  // from rest to 0.5 rad/s at once
+}
+
+TEST_CASE("measured use agrees with the exact peaks") {
+  const CellQuery query = planar_query();
+  const auto planned = plan_routine(query, planar_routine({go("side"), go("home")}));
+  REQUIRE(planned);
+  const Rehearsal rehearsal = rehearse(query.cell(), *planned);
+  CHECK(rehearsal.passed());
+  const MotionPeaks peaks = peaks_of(planned->steps[0].motion, query.arm().limits());
+  CHECK(rehearsal.steps[0].velocity.share == Approx(peaks.velocity.share).epsilon(1e-4));
+  CHECK(rehearsal.steps[0].acceleration.share == Approx(peaks.acceleration.share).epsilon(1e-3));
+  CHECK(rehearsal.summary() ==
+        fmt::format("yes: 2 steps in {:.3f} s, all limits kept, nothing to meet",
+                    planned->duration()));
+  CHECK_THROWS_AS(rehearse(query.cell(), *planned, {.rate = -5.0}), InputError);
+}
+
+TEST_CASE("the replay's own look at clearance agrees with the planner's, pair for pair") {
+  ReplayClearance replay(demo_cell(), demo_query().arm());
+  RandomStream random(91);
+  for (int i = 0; i < 200; ++i) {
+    const Posture q = random_posture(random, demo_query().arm());
+    const Nearest planner = demo_query().nearest(q);
+    const auto own = replay.nearest(q, 1e9);
+    CHECK(own.distance == Approx(planner.distance).margin(1e-9));
+  }
+  CHECK(replay.nearest(demo_query().arm().stance("home"), 0.001).pair.empty());
+}
+
+TEST_CASE("a step that cannot be planned is named, with why") {
+  const CellQuery blocked = planar_query({box_body("wall", {0.1, 0.1, 0.1}, {0.25, 0.64, 0})});
+  const auto planned = plan_routine(blocked, planar_routine({go("folded"), go("side")}));
+  REQUIRE_FALSE(planned);
+  CHECK(planned.reason().cause == Cause::step_refused);
+  CHECK_THAT(planned.reason().text,
+             StartsWith("no: step 2 of 2, go to side: at the goal: flat.fore and wall, "));
+  const CellQuery query = planar_query();
+  const auto nothing = plan_routine(query, planar_routine({go("home")}));
+  REQUIRE_FALSE(nothing);
+  CHECK_THAT(nothing.reason().text, Contains("the arm is already there; leave the step out"));
+  CHECK_THROWS_WITH(plan_routine(query, planar_routine({})),
+                    StartsWith("the routine has no steps"));
+}
+
+TEST_CASE("a free move goes only to postures from which the straight moves after it can be done") {
+  // The way down is open from one side only: the line must be what decides.
+  Routine routine = demo_plan().routine;
+  const auto planned = plan_routine(demo_query(), routine);
+  REQUIRE(planned);
+  CHECK(planned->steps[0].ways >= planned->steps[0].way);
+  CHECK(planned->steps[0].way >= 1);
+  CHECK(planned->steps[1].way == 0);
+  // Ask for a line that cannot be: the free move before it is refused, and names the line.
+  routine.steps[4].target =
+      Target(routine.steps[4].target)
+          .place("grip", Pose{routine.steps[4].target.pose().rotation, {0.52, 0.13, 0.30}});
+  const auto refused = plan_routine(demo_query(), routine);
+  REQUIRE_FALSE(refused);
+  CHECK_THAT(refused.reason().text,
+             StartsWith("no: step 4 of 10, go to above_glaze: none of the ") &&
+                 Contains("step 5 of 10, line to in_glaze: the straight line can be followed for"));
+}

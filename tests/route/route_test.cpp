@@ -1,0 +1,171 @@
+#include "elbowroom/route/route.hpp"
+
+#include <catch2/catch.hpp>
+
+#include "elbowroom/base/input_error.hpp"
+#include "elbowroom/files/cell_file.hpp"
+#include "elbowroom/route/tighten.hpp"
+#include "elbowroom/route/two_trees.hpp"
+#include "support/cells.hpp"
+
+using namespace er;
+using namespace er::test;
+using Catch::Contains;
+using Catch::StartsWith;
+
+namespace {
+
+// The planar arm with a post it must fold up to pass: stretched out it would hit it.
+CellQuery with_post() {
+  const Body post{
+      .name = "post", .at = Pose::at({0.6, 0, 0}), .parts = {{.shape = Cylinder{0.03, 0.4}}}};
+  return {Cell::build({.arms = {planar_arm()}, .fixtures = {post}}), "flat"};
+}
+
+double sampled_least(const CellQuery& query, const std::vector<Posture>& waypoints, int samples) {
+  PartPoses parts(query);
+  double least = 1e9;
+  for (std::size_t i = 0; i + 1 < waypoints.size(); ++i)
+    for (int k = 0; k <= samples; ++k)
+      least = std::min(
+          least,
+          query.nearest(waypoints[i] + (waypoints[i + 1] - waypoints[i]) * k / samples, parts)
+              .distance);
+  return least;
+}
+
+}  // namespace
+
+TEST_CASE("a free straight line is the route") {
+  const CellQuery query = with_post();
+  const auto route = find_route(query, values({1.0, 0.0}), {values({2.5, 0.0})});
+  REQUIRE(route);
+  CHECK(route->waypoints.size() == 2);
+  CHECK(route->length == Approx(1.5));
+  CHECK(route->figures.tries == 0);
+}
+
+TEST_CASE("a way round a post is found, keeps its clearance, and is tight") {
+  const CellQuery query = with_post();
+  const Posture left = values({0.6, 0.0}), right = values({-0.6, 0.0});
+  const auto route = find_route(query, left, {right}, {.clearance = 0.01});
+  REQUIRE(route);
+  CHECK(route->waypoints.front() == left);
+  CHECK(route->waypoints.back() == right);
+  CHECK(sampled_least(query, route->waypoints, 2000) > 0.01);
+  CHECK(route->least.lower > 0.01 - 1e-9);
+  CHECK(route->length <= route->figures.length_found + 1e-12);
+  CHECK(route->length < 8.0);  // folding up costs about 2 x 2.2 rad of elbow on top of 1.2 rad
+  CHECK_THAT(route->summary(query), StartsWith("yes: ") && Contains("proved to keep 10.0 mm"));
+}
+
+TEST_CASE("the same seed gives the same route to the last bit, another seed another") {
+  const CellQuery query = with_post();
+  const auto ask = [&](std::uint64_t seed) {
+    return find_route(query, values({0.6, 0.0}), {values({-0.6, 0.0})}, {.seed = seed})
+        .value()
+        .waypoints;
+  };
+  CHECK(ask(1) == ask(1));
+  CHECK(ask(1) != ask(2));
+}
+
+TEST_CASE("many random routes on the demo cell survive a fine sampling") {
+  const CellQuery query(load_cell(DEMO_DIR "/glaze.cell.yaml"), "teasel");
+  RandomStream random(71);
+  const auto free_posture = [&] {
+    while (true) {
+      const Posture q = random_posture(random, query.arm());
+      if (query.is_free(q, 0.005)) return q;
+    }
+  };
+  int found = 0;
+  for (int i = 0; i < 12; ++i) {
+    const auto route = find_route(query, free_posture(), {free_posture()},
+                                  {.seed = static_cast<std::uint64_t>(i), .tries = 3000});
+    if (!route) continue;
+    ++found;
+    CHECK(sampled_least(query, route->waypoints, 300) > 0.005);
+  }
+  CHECK(found >= 8);
+}
+
+TEST_CASE("of several goals one that can be got to is taken, and said which") {
+  const CellQuery query = with_post();
+  const Posture blocked = values({0.0, 0.0});
+  const Posture open = values({1.4, 0.2});
+  const auto route = find_route(query, values({0.9, 0.0}), {blocked, open});
+  REQUIRE(route);
+  CHECK(route->goal == 1);
+  CHECK(route->waypoints.back() == open);
+}
+
+TEST_CASE("each kind of no names what is wrong") {
+  const CellQuery query = with_post();
+  const auto start = find_route(query, values({0.0, 0.0}), {values({1.0, 0.0})});
+  REQUIRE_FALSE(start);
+  CHECK(start.reason().cause == Cause::start_blocked);
+  CHECK_THAT(start.reason().text,
+             StartsWith("no: at the start: flat.fore and post, ") && Contains("mm deep"));
+  const auto goal = find_route(query, values({1.0, 0.0}), {values({0.0, 3.1})});
+  REQUIRE_FALSE(goal);
+  CHECK(goal.reason().cause == Cause::goal_blocked);
+  CHECK_THAT(goal.reason().text,
+             Contains("joint upper_to_fore would be at 177.62 deg, limit 171.89 deg"));
+  const auto goals =
+      find_route(query, values({1.0, 0.0}), {values({0.0, 0.0}), values({0.05, 0.0})});
+  REQUIRE_FALSE(goals);
+  CHECK_THAT(goals.reason().text,
+             StartsWith("no: none of the 2 goals can be stood at; the first: "));
+  const auto close =
+      find_route(query, values({1.0, 0.0}), {values({0.12, 0.0})}, {.clearance = 0.2});
+  REQUIRE_FALSE(close);
+  CHECK_THAT(close.reason().text, Contains("mm apart, where 200.0 mm is asked for"));
+}
+
+TEST_CASE("a walled-in goal: how hard it tried and what was in the way") {
+  // A fence between the two sides that even the folded arm cannot pass.
+  CellDescription d{.arms = {planar_arm()}};
+  d.fixtures = {box_body("fence_a", {0.9, 0.01, 0.1}, {0.5, 0, 0}),
+                box_body("fence_b", {0.9, 0.01, 0.1}, {-0.5, 0, 0})};
+  const CellQuery query(Cell::build(d), "flat");
+  const auto route = find_route(query, values({1.5, 0.0}), {values({-1.5, 0.0})}, {.tries = 300});
+  REQUIRE_FALSE(route);
+  CHECK(route.reason().cause == Cause::no_route);
+  CHECK_THAT(route.reason().text, StartsWith("no: no route found in 300 tries (") &&
+                                      Contains("lines were blocked most by flat."));
+}
+
+TEST_CASE("a search that is told to stop, stops") {
+  const CellQuery query = with_post();
+  std::stop_source source;
+  source.request_stop();
+  const auto route = find_route(query, values({0.6, 0.0}), {values({-0.6, 0.0})}, {},
+                                {.progress = {}, .stop = source.get_token()});
+  REQUIRE_FALSE(route);
+  CHECK_THAT(route.reason().text, Contains("in 0 tries"));
+}
+
+TEST_CASE("questions that cannot be asked") {
+  const CellQuery query = with_post();
+  const Posture q = values({1.0, 0.0});
+  CHECK_THROWS_WITH(find_route(query, values({1.0}), {q}),
+                    StartsWith("the start of the route has 1 value, arm 'flat' has 2"));
+  CHECK_THROWS_WITH(find_route(query, q, {}), "a route needs at least one goal");
+  CHECK_THROWS_WITH(find_route(query, q, {q}, {.clearance = -0.001}),
+                    "the clearance must be zero or more, found -1 mm");
+}
+
+TEST_CASE("tightening never lengthens, keeps the ends, and stays proved") {
+  const CellQuery query = with_post();
+  LineProver prover(query, 0.0);
+  const TwoTreesResult raw =
+      grow_two_trees({values({0.6, 0.0}), {values({-0.6, 0.0})}, 3, 20000}, prover, {});
+  REQUIRE(raw.waypoints.size() > 2);
+  const auto tight = tighten(raw.waypoints, 400, 3, prover);
+  CHECK(path_length(tight) <= path_length(raw.waypoints) + 1e-12);
+  CHECK(tight.front() == raw.waypoints.front());
+  CHECK(tight.back() == raw.waypoints.back());
+  for (std::size_t i = 0; i + 1 < tight.size(); ++i) CHECK(prover.is_free(tight[i], tight[i + 1]));
+  CHECK(tighten(raw.waypoints, 0, 3, prover) == raw.waypoints);
+}

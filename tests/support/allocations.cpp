@@ -1,0 +1,25 @@
+#include "support/allocations.hpp"
+
+#include <cstdlib>
+#include <new>
+
+namespace {
+thread_local long count = 0;
+
+void* take(std::size_t size) {
+  ++count;
+  if (void* memory = std::malloc(size == 0 ? 1 : size)) return memory;
+  throw std::bad_alloc();
+}
+}  // namespace
+
+namespace er::test {
+long allocations() { return count; }
+}  // namespace er::test
+
+void* operator new(std::size_t size) { return take(size); }
+void* operator new[](std::size_t size) { return take(size); }
+void operator delete(void* memory) noexcept { std::free(memory); }
+void operator delete[](void* memory) noexcept { std::free(memory); }
+void operator delete(void* memory, std::size_t) noexcept { std::free(memory); }
+void operator delete[](void* memory, std::size_t) noexcept { std::free(memory); }
