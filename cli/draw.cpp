@@ -3,6 +3,7 @@
 #include <cmath>
 
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/draw/plot.hpp"
 #include "elbowroom/files/cell_file.hpp"
 #include "elbowroom/files/target_file.hpp"
 #include "elbowroom/routine/routine.hpp"
@@ -17,6 +18,7 @@ struct Own {
   std::string at;
   std::string routine;
   int step = 0;
+  bool plot = false;
   std::string azimuth;
   std::string elevation = "26 deg";
   int width = RenderOptions{}.width;
@@ -31,7 +33,11 @@ double end_of_step(const PlannedRoutine& planned, int step) {
 }
 
 Answer run(const Own& own) {
-  check_endings(own.a, {".png"});
+  check_endings(own.a, own.plot ? std::vector<std::string>{".png", ".svg"}
+                                : std::vector<std::string>{".png"});
+  if (own.plot && own.routine.empty())
+    throw InputError("--plot draws the motion of a routine, and none is given",
+                     "add --routine FILE");
   if (own.a.outs.empty()) throw InputError("no file to draw to is given", "add --out picture.png");
   if (own.width < 16 || own.height < 16 || own.width > 8192 || own.height > 8192)
     throw InputError(fmt::format("--width and --height: expected 16 to 8192, found {} x {}",
@@ -52,6 +58,14 @@ Answer run(const Own& own) {
     planned = std::move(plan).value();
   }
   const Arm& arm = for_option("--arm", [&]() { return std::cref(cell.arm(arm_name)); });
+  if (own.plot) {
+    for (const std::string& file : own.a.outs)
+      plot_motion(file, planned->whole(), arm, {own.width, own.height, plot_title(*planned)});
+    return {
+        Exit::yes,
+        fmt::format("plotted, {}\n{}", text_time(planned->duration()), wrote(own.a.outs)),
+        json_object({{"duration", json_of(planned->duration())}, {"files", json_of(own.a.outs)}})};
+  }
   Posture posture = Posture::Zero(arm.dof());
   if (const Posture* home = arm.find_stance("home")) posture = *home;
   if (planned && own.at.empty()) {
@@ -87,6 +101,7 @@ Verb add_draw(VerbParser parser) {
   parser.text("--routine", own->routine, "a routine: draws the path of the tool over it");
   parser.number("--step", own->step,
                 "show the arm at the end of this step of the routine (0: its start)");
+  parser.flag("--plot", own->plot, "draw the motion of the routine as plots instead (.png, .svg)");
   parser.text("--azimuth", own->azimuth,
               "where the eye is: turned left from the world's x (where the arm is seen best)");
   parser.text("--elevation", own->elevation, "and above the horizon");
@@ -94,11 +109,11 @@ Verb add_draw(VerbParser parser) {
   parser.number("--height", own->height, "pixels");
   add_out(parser, own->a, ".png");
   parser.footer(
-      "Plots of a motion are drawn by pace and rehearse: --out motion.png or motion.svg.\n"
       "examples:\n"
       "  elbowroom draw demo/glaze.cell.yaml --at home --out cell.png\n"
       "  elbowroom draw demo/glaze.cell.yaml --routine demo/dip.routine.yaml --step 5 --out "
-      "dip.png");
+      "dip.png\n"
+      "  elbowroom draw demo/glaze.cell.yaml --routine demo/dip.routine.yaml --plot --out dip.svg");
   return {parser, [own] { return run(*own); }};
 }
 

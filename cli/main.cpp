@@ -61,6 +61,19 @@ std::vector<std::string> option_names(const CLI::App& app) {
   return names;
 }
 
+// The first option that the verb does not have. Looked for before all else: a misspelt option must
+// not be hidden behind the complaint that the right one is missing.
+std::optional<InputError> unknown_option(const CLI::App& app,
+                                         const std::vector<std::string>& arguments) {
+  const auto known = option_names(app);
+  for (const std::string& argument : arguments) {
+    const std::string option = argument.substr(0, argument.find('='));
+    if (option.rfind("--", 0) == 0 && std::find(known.begin(), known.end(), option) == known.end())
+      return unknown_name("option", option, known);
+  }
+  return std::nullopt;
+}
+
 int say(const std::string& verb, Exit exit, const std::string& text, const std::string& json,
         bool as_json) {
   static constexpr std::array kVerdicts{"yes", "no", "bad input", "internal error"};
@@ -104,6 +117,10 @@ int run(const std::vector<std::string>& arguments) {
     if (std::find(known.begin(), known.end(), name) == known.end())
       return say_bad("", unknown_name("verb", name, known), as_json);
   }
+  for (const Verb& verb : verbs)
+    if (verb.parser.app().get_name() == name)
+      if (const auto error = unknown_option(verb.parser.app(), arguments))
+        return say_bad(name, *error, as_json);
   try {
     std::vector<std::string> reversed = bind_negative_values(arguments);
     std::reverse(reversed.begin(), reversed.end());
@@ -114,16 +131,11 @@ int run(const std::vector<std::string>& arguments) {
   } catch (const CLI::ExtrasError& error) {
     for (const Verb& verb : verbs) {
       if (verb.parser.app().get_name() != name) continue;
-      for (const std::string& extra : verb.parser.app().remaining()) {
-        const std::string option = extra.substr(0, extra.find('='));
-        if (option.rfind("--", 0) == 0)
-          return say_bad(name, unknown_name("option", option, option_names(verb.parser.app())),
-                         as_json);
-        return say_bad(name,
-                       InputError(fmt::format("'{}' is one argument too many", extra),
-                                  fmt::format("see elbowroom {} --help", name)),
-                       as_json);
-      }
+      const std::string& extra = verb.parser.app().remaining().front();
+      return say_bad(name,
+                     InputError(fmt::format("'{}' is one argument too many", extra),
+                                fmt::format("see elbowroom {} --help", name)),
+                     as_json);
     }
     return say_bad(name, InputError(error.what()), as_json);
   } catch (const CLI::ParseError& error) {

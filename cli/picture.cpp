@@ -1,7 +1,10 @@
 #include "picture.hpp"
 
+#include <fmt/format.h>
+
 #include <cmath>
 
+#include "elbowroom/base/units.hpp"
 #include "elbowroom/kinematics/forward.hpp"
 
 namespace er::cli {
@@ -15,6 +18,12 @@ std::vector<Posture> postures_with(const Cell& cell, const Arm& arm, const Postu
                                            : Posture(Posture::Zero(one.dof())));
   }
   return all;
+}
+
+std::string plot_title(const PlannedRoutine& planned) {
+  const std::string& name = planned.routine.name;
+  return fmt::format("{}, {}: {}", planned.routine.arm, name.empty() ? "routine" : name,
+                     text_time(planned.duration()));
 }
 
 void add_tool_path(Scene& scene, const Arm& arm, const Motion& motion) {

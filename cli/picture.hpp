@@ -4,12 +4,15 @@
 #include <string>
 
 #include "elbowroom/draw/render.hpp"
-#include "elbowroom/pace/motion.hpp"
+#include "elbowroom/routine/routine.hpp"
 
 namespace er::cli {
 
 /// One posture per arm: `posture` for `arm`, stance home (or zero) for the others.
 std::vector<Posture> postures_with(const Cell& cell, const Arm& arm, const Posture& posture);
+
+/// "teasel, dip a cup: 9.082 s"
+std::string plot_title(const PlannedRoutine& planned);
 
 /// Adds the path of the arm's first tool along a motion.
 void add_tool_path(Scene& scene, const Arm& arm, const Motion& motion);

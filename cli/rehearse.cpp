@@ -8,6 +8,7 @@
 #include "elbowroom/files/csv.hpp"
 #include "elbowroom/files/target_file.hpp"
 #include "elbowroom/files/write_file.hpp"
+#include "picture.hpp"
 #include "verb.hpp"
 
 namespace er::cli {
@@ -35,10 +36,7 @@ Answer run(const Own& own) {
     if (file.ends_with(".csv"))
       write_file(file, rehearsal_csv(rehearsal));
     else
-      plot_motion(file, planned->whole(), arm,
-                  {.title = fmt::format("{}, {}: {}", arm.name(),
-                                        routine.name.empty() ? "routine" : routine.name,
-                                        text_time(planned->duration()))});
+      plot_motion(file, planned->whole(), arm, {.title = plot_title(*planned)});
   }
   if (!own.motion.empty()) {
     write_file(own.motion, motion_csv(planned->whole(), arm, own.rate));

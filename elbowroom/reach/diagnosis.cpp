@@ -42,14 +42,28 @@ double breach(const Arm& arm, const Posture& q) {
   return (arm.limits().lower - q).cwiseMax(q - arm.limits().upper).cwiseMax(0.0).maxCoeff();
 }
 
+// "[90.0, 0.0, 0.0] deg", never "-0.0".
+std::string text_rpy(const Arm& arm, const Target& target, const Posture& posture) {
+  const Vector3 rpy = rpy_of(tool_pose(arm, arm.tool(target.tool()), posture).rotation);
+  const auto tenths = [](double radians) {
+    return std::round(to_deg(radians) * 10.0) / 10.0 + 0.0;
+  };
+  return fmt::format("[{:.1f}, {:.1f}, {:.1f}] deg", tenths(rpy.x()), tenths(rpy.y()),
+                     tenths(rpy.z()));
+}
+
+// A remedy must not graze: it is held to a little more clearance than was asked for.
 bool is_yes(const CellQuery& query, const Target& target, ReachOptions options) {
+  options.clearance += 0.0005;
   options.find_remedies = false;
   return static_cast<bool>(reach(query, target, options));
 }
 
+// "[0, -20, 0] mm", never "-0".
 std::string text_shift(const Vector3& shift) {
-  return fmt::format("[{:.0f}, {:.0f}, {:.0f}] mm", to_mm(shift.x()), to_mm(shift.y()),
-                     to_mm(shift.z()));
+  const auto whole = [](double metres) { return std::round(to_mm(metres)) + 0.0; };
+  return fmt::format("[{:.0f}, {:.0f}, {:.0f}] mm", whole(shift.x()), whole(shift.y()),
+                     whole(shift.z()));
 }
 
 // Shifts of the target along the world axes, the smallest that does it first.
@@ -138,24 +152,17 @@ Reason explain_no(const CellQuery& query, const Target& target, const ReachOptio
                     "than {}",
                     text_angle(turned.error.angle)),
         {{"turned_by", turned.error.angle, "rad"}}};
-    const Vector3 rpy =
-        rpy_of(tool_pose(arm, arm.tool(target.tool()), turned.posture).rotation) * to_deg(1.0);
     try_pose(query, target, options, turned,
-             fmt::format("turn the target to rpy [{:.1f}, {:.1f}, {:.1f}] deg", rpy.x(), rpy.y(),
-                         rpy.z()),
-             reason.remedies);
+             "turn the target to rpy " + text_rpy(arm, target, turned.posture), reason.remedies);
     return reason;
   }
   Reason reason{Cause::out_of_reach,
                 fmt::format("no: out of reach, short by {}", text_length(position.error.position)),
                 {{"short_by", position.error.position, "m"}}};
   const Vector3 shift = -position.error.twist.head<3>();
-  const Vector3 rpy =
-      rpy_of(tool_pose(arm, arm.tool(target.tool()), position.posture).rotation) * to_deg(1.0);
   try_pose(query, target, options, position,
-           fmt::format("move the target by {} (world axes) and turn it to rpy [{:.1f}, {:.1f}, "
-                       "{:.1f}] deg",
-                       text_shift(shift), rpy.x(), rpy.y(), rpy.z()),
+           fmt::format("move the target by {} (world axes) and turn it to rpy {}",
+                       text_shift(shift), text_rpy(arm, target, position.posture)),
            reason.remedies);
   return reason;
 }

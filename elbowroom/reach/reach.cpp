@@ -157,7 +157,7 @@ std::string Reach::report(const CellQuery& query, std::size_t most) const {
     headings.push_back(joint.name + (joint.kind == JointKind::prismatic ? " mm" : " deg"));
   }
   for (const char* h :
-       {"error um", "cost", "travel", "room", "limits", "clear mm", "<nearest pair"})
+       {"error um", "mdeg", "cost", "travel", "room", "limits", "clear mm", "<nearest pair"})
     headings.emplace_back(h);
   Table table(headings);
   for (std::size_t i = 0; i < std::min(most, solutions.size()); ++i) {
@@ -168,6 +168,7 @@ std::string Reach::report(const CellQuery& query, std::size_t most) const {
                                               ? to_mm(s.posture[k])
                                               : to_deg(s.posture[k])));
     row.push_back(fmt::format("{:.2f}", s.position_error * 1e6));
+    row.push_back(fmt::format("{:.2f}", to_deg(s.angle_error) * 1e3));
     for (const double cost : {s.cost(), s.travel_cost, s.clearance_cost, s.limit_cost})
       row.push_back(fmt::format("{:.2f}", cost));
     row.push_back(s.nearest.first < 0 ? "-" : fmt::format("{:.1f}", to_mm(s.nearest.distance)));

@@ -93,6 +93,7 @@ Rehearsal rehearse(const Cell& cell, const PlannedRoutine& planned, const Rehear
   for (const PlannedStep& plan : planned.steps) {
     RehearsedStep step;
     step.name = plan.step.name;
+    if (supervision.stop.stop_requested()) fault(step, "told to stop before it was replayed");
     step.duration = plan.motion.duration();
     step.asked_clearance = plan.clearance;
     step.way = plan.way;
@@ -103,7 +104,7 @@ Rehearsal rehearse(const Cell& cell, const PlannedRoutine& planned, const Rehear
       fault(step, "it does not begin where the step before it ends");
     last = samples.back();
     check_limits(arm, samples, tick, step);
-    for (std::size_t i = 0; i < samples.size(); ++i) {
+    for (std::size_t i = 0; i < samples.size() && !supervision.stop.stop_requested(); ++i) {
       const auto found = clearance.nearest(samples[i], step.clearance);
       if (found.distance < step.clearance) {
         step.clearance = found.distance;

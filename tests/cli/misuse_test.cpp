@@ -60,8 +60,10 @@ TEST_CASE("values that cannot be") {
           "--at: expected an angle (such as 90 deg), found '1 mm'");
   refused("where glaze.cell.yaml --at '1, 0, 0, 0, 0, 0'",
           "add the unit; only 0 may go without one");
-  refused("where glaze.cell.yaml --at 'nan deg, 0, 0, 0, 0, 0'", "stance");
-  refused("where glaze.cell.yaml --at '1e999 deg, 0, 0, 0, 0, 0'", "");
+  refused("where glaze.cell.yaml --at 'nan deg, 0, 0, 0, 0, 0'",
+          "--at: 'nan deg' is not a finite number");
+  refused("where glaze.cell.yaml --at '1e999 deg, 0, 0, 0, 0, 0'",
+          "is a number too large or too small to hold");
   refused("reach glaze.cell.yaml --place '1 m, 2 m'",
           "--place: expected three values with commas between, found 2");
   refused("reach glaze.cell.yaml --place '1 m, 2 deg, 0'",

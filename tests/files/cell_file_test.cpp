@@ -103,32 +103,32 @@ TEST_CASE("each fault is named with its line and column and what to do") {
   CHECK(changed("range: [-90 deg, 90 deg]", "range: [90 deg]") ==
         "f:18:89: a range is two limits, found 1");
   CHECK(changed("axis: [0, 2, 0]", "axis: [0, 0, 0]") ==
-        "f:18:72: the axis of joint 'swing_joint' has no direction\n  give a direction such as [0, "
+        "f:18:68: the axis of joint 'swing_joint' has no direction\n  give a direction such as [0, "
         "0, 1]");
   CHECK(changed("axis: [0, 2, 0], ", "") == "f:18:16: a moving joint needs the key 'axis'");
   CHECK(changed("velocity: 300 mm/s", "velocity: -300 mm/s") ==
-        "f:10:86: the velocity limit of joint 'base_to_slide' must be above zero");
+        "f:10:84: the velocity limit of joint 'base_to_slide' must be above zero");
   CHECK(changed("velocity: 300 mm/s", "velocity: 300 mm") ==
-        "f:10:86: expected a speed (such as 250 mm/s), found '300 mm', which is a length (such as "
+        "f:10:84: expected a speed (such as 250 mm/s), found '300 mm', which is a length (such as "
         "350 mm)");
-  CHECK(changed("velocity: 300 mm/s", "velocity: .nan").find("f:10:86: ") == 0);
+  CHECK(changed("velocity: 300 mm/s", "velocity: .nan").find("f:10:84: ") == 0);
   CHECK(changed("velocity: 300 mm/s", "velocity: 1e400 mm/s") ==
-        "f:10:86: '1e400 mm/s' is a number too large or too small to hold");
+        "f:10:84: '1e400 mm/s' is a number too large or too small to hold");
   CHECK(changed("kind: prismatic", "kind: prismatc") ==
         "f:10:23: unknown kind of joint 'prismatc'\n  did you mean 'prismatic'? known: revolute, "
         "prismatic, fixed");
   CHECK(changed("radius: 5 mm", "radius: 0 mm") ==
-        "f:14:13: the radius of a sphere must be above zero, found 0 mm");
+        "f:15:13: the radius of a sphere must be above zero, found 0 mm");
   CHECK(changed("sphere: {radius: 5 mm}", "spere: {radius: 5 mm}")
-            .find("f:14:13: unknown key in a part 'spere'\n  did you mean 'sphere'?") == 0);
+            .find("f:15:13: unknown key in a part 'spere'\n  did you mean 'sphere'?") == 0);
   CHECK(changed("          - sphere: {radius: 5 mm}\n            for: looks",
                 "          - for: looks") ==
-        "f:14:13: a part is one shape, found 0\n  give one of: box, sphere, cylinder, capsule");
+        "f:15:13: a part is one shape, found 0\n  give one of: box, sphere, cylinder, capsule");
   CHECK(changed("for: looks", "for: look")
             .find("unknown purpose of a part 'look'\n  did you mean 'looks'?") !=
         std::string::npos);
   CHECK(changed("\"#ff0000\"", "red") ==
-        "f:13:21: 'red' is not a colour\n  write it like \"#c8553d\", in quotes");
+        "f:14:21: 'red' is not a colour\n  write it like \"#c8553d\", in quotes");
   CHECK(changed("parent: slide", "parent: slid") ==
         "f:21:17: unknown parent link (it must come earlier) 'slid'\n  did you mean 'slide'? "
         "known: base, slide, swing");
@@ -142,14 +142,14 @@ TEST_CASE("each fault is named with its line and column and what to do") {
   CHECK(changed("up: [400 mm, -90 deg]", "up: [40 deg, -90 deg]") ==
         "f:24:20: expected a length (such as 350 mm), found '40 deg', which is an angle (such as "
         "90 deg)");
-  CHECK(changed("name: wall", "name: cup").find("f:26:16: the name 'cup' is used twice") == 0);
-  CHECK(changed("mass: 240 g", "mass: 0 g") == "f:26:27: a mass must be above zero");
+  CHECK(changed("name: wall", "name: cup").find("f:25:19: the name 'cup' is used twice") == 0);
+  CHECK(changed("mass: 240 g", "mass: 0 g") == "f:26:28: a mass must be above zero");
   CHECK(changed("[lift.swing, cup]", "[lift.swing, cap]")
             .find("f:28:25: unknown link, fixture or piece 'cap'\n  did you mean 'cup'?") == 0);
   CHECK(changed("[lift.swing, cup]", "[lift.swing]")
             .find("f:28:12: a contact is two names, found 1") == 0);
   CHECK(changed("quaternion: [1, 0, 0, 0]", "quaternion: [0, 0, 0, 0]")
-            .find("f:12:60: a quaternion of zero length") == 0);
+            .find("f:13:60: a quaternion of zero length") == 0);
   CHECK(changed("rpy: [0 deg, 0 deg, 90 deg]", "rpy: [0 deg, 0 deg, 90]") ==
         "f:5:62: expected an angle (such as 90 deg), found '90', which is a plain number\n  add "
         "the unit; only 0 may go without one");

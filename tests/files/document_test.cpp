@@ -54,13 +54,13 @@ TEST_CASE("what these files do not use is refused where it stands") {
   CHECK(error_of("") == "f:1:1: the file is empty");
   CHECK(error_of("a: [1, 2\n").find("this is not well-formed YAML: ") != std::string::npos);
   CHECK(error_of("a:\n  b: 1\n c: 2\n").find("f:") == 0);
-  CHECK(error_of(std::string(3000, '[')).find("this is not well-formed YAML") != std::string::npos);
+  CHECK(error_of(std::string(3000, '[')).find("f:1:") == 0);  // no stack is overrun
 }
 
 TEST_CASE("places are found from description keys") {
   const Node root =
       parse_document("links:\n  - name: a\n  - name: b\n    joint: {axis: [0, 0, 0]}\n", "f");
-  CHECK(place_of(root, "links[1].joint.axis").text() == "f:4:20");
+  CHECK(place_of(root, "links[1].joint.axis").text() == "f:4:19");
   CHECK(place_of(root, "links[1].joint.range").text() == "f:4:12");  // the nearest value above it
   CHECK(place_of(root, "links[7].name").text() == "f:2:3");
 }

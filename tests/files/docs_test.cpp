@@ -1,0 +1,56 @@
+// The examples in the docs are true: they load, and say what they are meant to.
+#include <unistd.h>
+#include <catch2/catch.hpp>
+#include <filesystem>
+#include <fstream>
+#include <sstream>
+
+#include "elbowroom/collision/inspection.hpp"
+#include "elbowroom/files/cell_file.hpp"
+#include "elbowroom/files/target_file.hpp"
+
+using namespace er;
+namespace fs = std::filesystem;
+
+namespace {
+
+// The YAML blocks of a page in docs/, in order, each in a file of its own.
+std::vector<fs::path> examples(const std::string& page) {
+  std::ifstream in(std::string(DEMO_DIR) + "/../docs/" + page);
+  std::vector<fs::path> files;
+  std::ofstream out;
+  for (std::string line; std::getline(in, line);) {
+    if (line == "```yaml") {
+      files.push_back(fs::temp_directory_path() / ("elbowroom_docs_" + std::to_string(::getpid()) +
+                                                   std::to_string(files.size())));
+      out.open(files.back());
+    } else if (line == "```" && out.is_open()) {
+      out.close();
+    } else if (out.is_open()) {
+      out << line << "\n";
+    }
+  }
+  return files;
+}
+
+}  // namespace
+
+TEST_CASE("the smallest cell of the docs inspects without a finding but its bare base") {
+  const auto files = examples("cell-file.md");
+  REQUIRE(files.size() == 1);
+  const Inspection found = inspect(load_cell(files[0]));
+  fs::remove(files[0]);
+  REQUIRE(found.findings.size() == 1);
+  CHECK(found.findings[0].subject == "lever.base");
+}
+
+TEST_CASE("the target and routine of the docs load, and the routine can be planned") {
+  const auto files = examples("target-and-routine-files.md");
+  REQUIRE(files.size() == 2);
+  const Cell cell = load_cell(DEMO_DIR "/glaze.cell.yaml");
+  CHECK(load_targets(files[0], cell).size() == 2);
+  const Routine routine = load_routine(files[1], cell);
+  for (const fs::path& file : files) fs::remove(file);
+  CHECK(routine.steps[1].name == "down around the cup");
+  CHECK(plan_routine(CellQuery(cell, routine.arm), routine));
+}
