@@ -131,9 +131,10 @@ int run(const std::vector<std::string>& arguments) {
   } catch (const CLI::ExtrasError& error) {
     for (const Verb& verb : verbs) {
       if (verb.parser.app().get_name() != name) continue;
-      const std::string& extra = verb.parser.app().remaining().front();
+      const std::vector<std::string> extras = verb.parser.app().remaining();
+      if (extras.empty()) continue;
       return say_bad(name,
-                     InputError(fmt::format("'{}' is one argument too many", extra),
+                     InputError(fmt::format("'{}' is one argument too many", extras.front()),
                                 fmt::format("see elbowroom {} --help", name)),
                      as_json);
     }

@@ -17,8 +17,9 @@ int main(int argc, char** argv) {
   const er::Rehearsal rehearsal = er::rehearse(cell, *planned);
   fmt::print("{}\n{}", rehearsal.summary(), rehearsal.report(query.arm()));
 
-  const er::Cell changed = cell.with_body_at("kiln", er::Pose::at({0.33, -0.52, 0.41}));
-  fmt::print("\nthe kiln stands 80 mm further ahead:\n{}\n",
+  const er::Pose higher = er::Pose::at({250.0_mm, -520.0_mm, 450.0_mm});
+  const er::Cell changed = cell.with_body_at("kiln_upper_shelf", higher);
+  fmt::print("\nthe upper shelf lies 40 mm higher:\n{}\n",
              er::rehearse(changed, *planned).summary());
   return rehearsal.passed() ? 0 : 1;
 }

@@ -12,6 +12,7 @@
 #include "elbowroom/base/random.hpp"
 #include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/model/posture_text.hpp"
 #include "elbowroom/reach/diagnosis.hpp"
 #include "elbowroom/reach/numeric.hpp"
 
@@ -152,10 +153,7 @@ std::string Reach::summary(const CellQuery& query) const {
 std::string Reach::report(const CellQuery& query, std::size_t most) const {
   const Arm& arm = query.arm();
   std::vector<std::string> headings{"#"};
-  for (int k = 0; k < arm.dof(); ++k) {
-    const Joint& joint = arm.moving_joint(k);
-    headings.push_back(joint.name + (joint.kind == JointKind::prismatic ? " mm" : " deg"));
-  }
+  for (std::string& heading : joint_headings(arm)) headings.push_back(std::move(heading));
   for (const char* h :
        {"error um", "mdeg", "cost", "travel", "room", "limits", "clear mm", "<nearest pair"})
     headings.emplace_back(h);
@@ -163,10 +161,7 @@ std::string Reach::report(const CellQuery& query, std::size_t most) const {
   for (std::size_t i = 0; i < std::min(most, solutions.size()); ++i) {
     const ReachSolution& s = solutions[i];
     std::vector<std::string> row{std::to_string(i + 1)};
-    for (int k = 0; k < arm.dof(); ++k)
-      row.push_back(fmt::format("{:.1f}", arm.moving_joint(k).kind == JointKind::prismatic
-                                              ? to_mm(s.posture[k])
-                                              : to_deg(s.posture[k])));
+    for (std::string& cell : joint_cells(arm, s.posture)) row.push_back(std::move(cell));
     row.push_back(fmt::format("{:.2f}", s.position_error * 1e6));
     row.push_back(fmt::format("{:.2f}", to_deg(s.angle_error) * 1e3));
     for (const double cost : {s.cost(), s.travel_cost, s.clearance_cost, s.limit_cost})

@@ -10,6 +10,7 @@
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/model/posture_text.hpp"
 #include "elbowroom/reach/reach.hpp"
 #include "elbowroom/route/line_prover.hpp"
 #include "elbowroom/route/tighten.hpp"
@@ -144,10 +145,7 @@ std::string Route::summary(const CellQuery& query) const {
 std::string Route::report(const CellQuery& query) const {
   const Arm& arm = query.arm();
   std::vector<std::string> headings{"at"};
-  for (int k = 0; k < arm.dof(); ++k) {
-    const Joint& joint = arm.moving_joint(k);
-    headings.push_back(joint.name + (joint.kind == JointKind::prismatic ? " mm" : " deg"));
-  }
+  for (std::string& heading : joint_headings(arm)) headings.push_back(std::move(heading));
   headings.emplace_back("clear mm");
   headings.emplace_back("<nearest pair");
   Table table(headings);
@@ -156,10 +154,7 @@ std::string Route::report(const CellQuery& query) const {
     if (i > 0) travelled += (waypoints[i] - waypoints[i - 1]).norm();
     std::vector<std::string> row{
         fmt::format("{:.0f} %", length > 0.0 ? 100.0 * travelled / length : 0.0)};
-    for (int k = 0; k < arm.dof(); ++k)
-      row.push_back(fmt::format("{:.1f}", arm.moving_joint(k).kind == JointKind::prismatic
-                                              ? to_mm(waypoints[i][k])
-                                              : to_deg(waypoints[i][k])));
+    for (std::string& cell : joint_cells(arm, waypoints[i])) row.push_back(std::move(cell));
     const Nearest nearest = query.nearest(waypoints[i]);
     row.push_back(nearest.first < 0 ? "-" : fmt::format("{:.1f}", to_mm(nearest.distance)));
     row.push_back(nearest.first < 0

@@ -94,14 +94,14 @@ TEST_CASE("each fault is named with its line and column and what to do") {
         "f:25:1: unknown key in a cell 'fixtuers'\n  did you mean 'fixtures'? known: elbowroom, "
         "name, arms, fixtures, pieces, frames, contacts");
   CHECK(changed("range: [0 mm, 500 mm]", "range: [0 deg, 500 mm]") ==
-        "f:10:61: expected a length (such as 350 mm), found '0 deg', which is an angle (such as 90 "
+        "f:10:59: expected a length (such as 350 mm), found '0 deg', which is an angle (such as 90 "
         "deg)");
   CHECK(changed("range: [-90 deg, 90 deg]", "range: [90 deg, -90 deg]") ==
-        "f:18:89: the range of joint 'swing_joint' is the wrong way round: lower 90.00 deg is "
+        "f:18:86: the range of joint 'swing_joint' is the wrong way round: lower 90.00 deg is "
         "above upper -90.00 deg\n"
         "  write the lower limit first");
   CHECK(changed("range: [-90 deg, 90 deg]", "range: [90 deg]") ==
-        "f:18:89: a range is two limits, found 1");
+        "f:18:86: a range is two limits, found 1");
   CHECK(changed("axis: [0, 2, 0]", "axis: [0, 0, 0]") ==
         "f:18:68: the axis of joint 'swing_joint' has no direction\n  give a direction such as [0, "
         "0, 1]");
@@ -142,7 +142,7 @@ TEST_CASE("each fault is named with its line and column and what to do") {
   CHECK(changed("up: [400 mm, -90 deg]", "up: [40 deg, -90 deg]") ==
         "f:24:20: expected a length (such as 350 mm), found '40 deg', which is an angle (such as "
         "90 deg)");
-  CHECK(changed("name: wall", "name: cup").find("f:25:19: the name 'cup' is used twice") == 0);
+  CHECK(changed("name: wall", "name: cup").find("f:26:17: the name 'cup' is used twice") == 0);
   CHECK(changed("mass: 240 g", "mass: 0 g") == "f:26:28: a mass must be above zero");
   CHECK(changed("[lift.swing, cup]", "[lift.swing, cap]")
             .find("f:28:25: unknown link, fixture or piece 'cap'\n  did you mean 'cup'?") == 0);

@@ -1,0 +1,28 @@
+#include "elbowroom/model/posture_text.hpp"
+
+#include <fmt/format.h>
+
+#include <cmath>
+
+namespace er {
+
+std::vector<std::string> joint_headings(const Arm& arm) {
+  std::vector<std::string> out;
+  for (int k = 0; k < arm.dof(); ++k) {
+    const Joint& joint = arm.moving_joint(k);
+    out.push_back(joint.name + (joint.kind == JointKind::prismatic ? " mm" : " deg"));
+  }
+  return out;
+}
+
+std::vector<std::string> joint_cells(const Arm& arm, const PostureRef& posture) {
+  std::vector<std::string> out;
+  for (int k = 0; k < arm.dof(); ++k) {
+    const bool slides = arm.moving_joint(k).kind == JointKind::prismatic;
+    const double value = slides ? to_mm(posture[k]) : to_deg(posture[k]);
+    out.push_back(fmt::format("{:.1f}", std::round(value * 10.0) / 10.0 + 0.0));
+  }
+  return out;
+}
+
+}  // namespace er
