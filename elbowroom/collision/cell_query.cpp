@@ -11,7 +11,7 @@ PartPoses::PartPoses(const CellQuery& query)
       parts_(query.pairs().moving.size()),
       boxes_(query.pairs().moving.size()) {}
 
-void PartPoses::move_to(const CellQuery& query, const PostureRef& posture) {
+void PartPoses::place_at(const CellQuery& query, const PostureRef& posture) {
   link_poses(query.arm(), posture, links_);
   for (std::size_t i = 0; i < parts_.size(); ++i) {
     const MovingPart& part = query.pairs().moving[i];
@@ -38,7 +38,7 @@ Nearest CellQuery::nearest(const PostureRef& posture) const {
 
 bool CellQuery::is_free(const PostureRef& posture, double clearance, PartPoses& parts) const {
   const CheckedPairs& all = pairs();
-  parts.move_to(*this, posture);
+  parts.place_at(*this, posture);
   for (std::size_t i = 0; i < all.moving.size(); ++i) {
     const MovingPart& part = all.moving[i];
     const Pose& pose = parts.pose(static_cast<int>(i));
@@ -66,7 +66,7 @@ bool CellQuery::is_free(const PostureRef& posture, double clearance, PartPoses& 
 
 Nearest CellQuery::nearest(const PostureRef& posture, PartPoses& parts) const {
   const CheckedPairs& all = pairs();
-  parts.move_to(*this, posture);
+  parts.place_at(*this, posture);
   Nearest best;
   const auto consider = [&](const Separation& found, int first, int second) {
     if (found.distance >= best.distance) return;

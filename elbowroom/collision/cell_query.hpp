@@ -29,7 +29,7 @@ class PartPoses {
  public:
   explicit PartPoses(const CellQuery& query);
   /// Allocates nothing.
-  void move_to(const CellQuery& query, const PostureRef& posture);
+  void place_at(const CellQuery& query, const PostureRef& posture);
   [[nodiscard]] const Pose& pose(int part) const { return parts_[static_cast<std::size_t>(part)]; }
   [[nodiscard]] const AlignedBox& box(int part) const {
     return boxes_[static_cast<std::size_t>(part)];

@@ -1,6 +1,7 @@
 #include "elbowroom/collision/simplex.hpp"
 
 #include <Eigen/Geometry>
+#include <cmath>
 #include <limits>
 
 namespace er {
@@ -50,8 +51,12 @@ bool origin_is_outside(const Simplex& s, int i, int j, int k, int opposite) {
   const Vector3& a = s.points[static_cast<std::size_t>(i)].v;
   const Vector3 normal = (s.points[static_cast<std::size_t>(j)].v - a)
                              .cross(s.points[static_cast<std::size_t>(k)].v - a);
+  const Vector3 across = s.points[static_cast<std::size_t>(opposite)].v - a;
   const double here = -a.dot(normal);
-  const double there = (s.points[static_cast<std::size_t>(opposite)].v - a).dot(normal);
+  const double there = across.dot(normal);
+  // Faces of aligned boxes make tetrahedra that are flat but for rounding. Such a one holds
+  // nothing: the nearest point is then on a face, and found there.
+  if (std::abs(there) <= 1e-10 * normal.norm() * across.norm()) return true;
   return here * there <= 0.0;
 }
 

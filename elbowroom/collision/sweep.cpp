@@ -108,7 +108,7 @@ Sweep sweep_line(const CellQuery& query, const PostureRef& from, const PostureRe
   // blocked is found out early.
   for (std::size_t next = 0; next < memory.queue.size(); ++next) {
     const SweepMemory::Interval interval = memory.queue[next];
-    memory.parts.move_to(query, q.from + interval.middle * q.step);
+    memory.parts.place_at(query, q.from + interval.middle * q.step);
     const std::size_t parts_begin = memory.open_parts.size();
     const std::size_t pairs_begin = memory.open_pairs.size();
     const auto settle = [&](Outcome outcome, std::vector<int>& open, int item) {

@@ -126,7 +126,7 @@ Json node_of(const CellQuery& query, const Reach& reach) {
                                     {"angle_error", node_of(s.angle_error)},
                                     {"cost", node_of(s.cost())},
                                     {"travel_cost", node_of(s.travel_cost)},
-                                    {"clearance_cost", node_of(s.clearance_cost)},
+                                    {"room_cost", node_of(s.room_cost)},
                                     {"limit_cost", node_of(s.limit_cost)},
                                     {"nearest", node_of(query, s.nearest)}});
   return out;

@@ -69,7 +69,7 @@ ReachSolution rate(const CellQuery& query, const Target& target, const Posture& 
   s.position_error = error.position;
   s.angle_error = error.angle;
   s.nearest = query.nearest(posture, parts);
-  s.clearance_cost = std::clamp(1.0 - s.nearest.distance / kRoomyClearance, 0.0, 1.0);
+  s.room_cost = std::clamp(1.0 - s.nearest.distance / kRoomyClearance, 0.0, 1.0);
   for (int k = 0; k < arm.dof(); ++k) {
     const double turns = arm.moving_joint(k).kind == JointKind::revolute ? std::numbers::pi : 1.0;
     s.travel_cost = std::max(s.travel_cost, std::abs(posture[k] - from[k]) / turns);
@@ -164,7 +164,7 @@ std::string Reach::report(const CellQuery& query, std::size_t most) const {
     for (std::string& cell : joint_cells(arm, s.posture)) row.push_back(std::move(cell));
     row.push_back(fmt::format("{:.2f}", s.position_error * 1e6));
     row.push_back(fmt::format("{:.2f}", to_deg(s.angle_error) * 1e3));
-    for (const double cost : {s.cost(), s.travel_cost, s.clearance_cost, s.limit_cost})
+    for (const double cost : {s.cost(), s.travel_cost, s.room_cost, s.limit_cost})
       row.push_back(fmt::format("{:.2f}", cost));
     row.push_back(s.nearest.first < 0 ? "-" : fmt::format("{:.1f}", to_mm(s.nearest.distance)));
     row.push_back(s.nearest.first < 0

@@ -31,10 +31,10 @@ struct ReachSolution {
   double angle_error = 0.0;     ///< radians
   Nearest nearest;              ///< the nearest pair at this posture
   double travel_cost = 0.0;     ///< largest turn from ReachOptions::from, in half turns (or metres)
-  double clearance_cost = 0.0;  ///< 0 at 50 mm or more of clearance, rising to 1 at contact
+  double room_cost = 0.0;       ///< 0 at 50 mm or more of clearance, rising to 1 at contact
   double limit_cost = 0.0;      ///< 0 with all joints in mid range, 1 with one at its limit
 
-  [[nodiscard]] double cost() const { return travel_cost + clearance_cost + limit_cost; }
+  [[nodiscard]] double cost() const { return travel_cost + room_cost + limit_cost; }
 };
 
 struct Reach {

@@ -116,8 +116,9 @@ Rehearsal rehearse(const Cell& cell, const PlannedRoutine& planned, const Rehear
                              "rehearsing " + step.name);
     }
     if (step.clearance <= plan.clearance - kClearanceSlack)
-      fault(step, fmt::format("{} come within {} of each other at {}, where {} is asked for",
-                              step.nearest, text_length(step.clearance),
+      fault(step, fmt::format("{} are {} {} at {}, where {} is asked for", step.nearest,
+                              text_length(std::abs(step.clearance)),
+                              step.clearance < 0.0 ? "deep in each other" : "apart",
                               text_time(step.clearance_time), text_length(plan.clearance)));
     out.ticks += static_cast<long>(samples.size());
     out.duration += step.duration;

@@ -194,6 +194,44 @@ TEST_CASE("overlap depths of boxes against the separating axis test") {
   CHECK(compared > 500);
 }
 
+TEST_CASE("boxes that are aligned, or nearly so, are no worse off than any others") {
+  RandomStream random(34);
+  for (int i = 0; i < 20000; ++i) {
+    const auto size = [&] { return 0.01 * (1 + random.index(40)); };
+    const Box a{{size(), size(), size()}}, b{{size(), size(), size()}};
+    const auto near = [&](double most) {
+      return 0.01 * std::round(100 * random.uniform(-most, most));
+    };
+    Pose pa = Pose::at({near(0.5), near(0.5), near(0.5)});
+    const double tilt =
+        std::array{0.0, 1e-15, 1e-12, 1e-9, 1e-7}[static_cast<std::size_t>(random.index(5))];
+    pa.rotation = rotation_about(Vector3::Unit(random.index(3)),
+                                 tilt + random.index(4) * std::numbers::pi / 2);
+    const Pose world{rotation_from_rpy(random.uniform(-3, 3), 0.2, 0.5), {0.1, 0.2, 0.3}};
+    // Between aligned boxes the distance is that of the gaps along the axes.
+    const Vector3 ha = half_extent(a, pa.rotation), hb = 0.5 * b.size;
+    const Vector3 gaps = pa.position.cwiseAbs() - ha - hb;
+    const double expected = gaps.maxCoeff() > 0.0 ? gaps.cwiseMax(0.0).norm() : gaps.maxCoeff();
+    const Pose frame = random.index(2) == 0 ? Pose{} : world;
+    const double found = distance(a, frame * pa, b, frame).distance;
+    REQUIRE(found == Approx(expected).margin(1e-6));
+    if (expected > 1e-6) REQUIRE(further_apart_than(expected - 1e-6, a, frame * pa, b, frame));
+  }
+}
+
+TEST_CASE("cylinders and capsules side by side, parallel and square to each other") {
+  RandomStream random(35);
+  for (int i = 0; i < 5000; ++i) {
+    const double r1 = 0.01 * (1 + random.index(9)), r2 = 0.01 * (1 + random.index(9));
+    const double apart = r1 + r2 + 0.01 * random.index(20);
+    const Shape a = random.index(2) == 0 ? Shape(Cylinder{r1, 0.4}) : Shape(Capsule{r1, 0.4});
+    const Shape b = random.index(2) == 0 ? Shape(Cylinder{r2, 0.4}) : Shape(Capsule{r2, 0.4});
+    Pose pa = Pose::at({apart, 0, 0.01 * random.index(15)});
+    if (random.index(2) == 0) pa.rotation = rotation_about(Vector3::UnitX(), std::numbers::pi / 2);
+    REQUIRE(distance(a, pa, b, {}).distance == Approx(apart - r1 - r2).margin(1e-6));
+  }
+}
+
 TEST_CASE("thin and grazing things: a micrometre is seen") {
   const Shape plate = Box{{0.0001, 1.0, 1.0}};
   const Shape ball = Sphere{0.05};
