@@ -84,7 +84,7 @@ int say(const std::string& verb, Exit exit, const std::string& text, const std::
   } else if (exit == Exit::yes || exit == Exit::no) {
     fmt::print("{}", text);
   } else {
-    fmt::print(stderr, "elbowroom {}{}{}\n", verb, verb.empty() ? "" : ": ", text);
+    fmt::print(stderr, "elbowroom{}{}: {}\n", verb.empty() ? "" : " ", verb, text);
   }
   return static_cast<int>(exit);
 }
@@ -96,7 +96,7 @@ int say_bad(const std::string& verb, const InputError& error, bool as_json) {
 
 int run(const std::vector<std::string>& arguments) {
   bool as_json = std::find(arguments.begin(), arguments.end(), "--json") != arguments.end();
-  CLI::App tool("elbowroom: will this arm do this job, here, without hitting anything?");
+  CLI::App tool("Will this arm do this job, here, without hitting anything?", "elbowroom");
   tool.set_version_flag("--version", "elbowroom " ELBOWROOM_VERSION);
   tool.require_subcommand(1);
   tool.footer(
@@ -111,7 +111,12 @@ int run(const std::vector<std::string>& arguments) {
   }
 
   std::string name;
-  if (!arguments.empty() && arguments[0].rfind('-', 0) != 0) {
+  if (arguments.empty())
+    return say_bad("",
+                   InputError("no verb is given", fmt::format("known: {}; see elbowroom --help",
+                                                              fmt::join(verb_names(), ", "))),
+                   as_json);
+  if (arguments[0].rfind('-', 0) != 0) {
     name = arguments[0];
     const auto known = verb_names();
     if (std::find(known.begin(), known.end(), name) == known.end())

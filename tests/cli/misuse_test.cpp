@@ -21,11 +21,11 @@ void refused(const std::string& arguments, const std::string& message) {
 
 TEST_CASE("a misspelt verb, option or argument") {
   refused("rout glaze.cell.yaml",
-          "elbowroom unknown verb 'rout'\n  did you mean 'route'? known: inspect, where,");
+          "elbowroom: unknown verb 'rout'\n  did you mean 'route'? known: inspect, where,");
   refused("where glaze.cell.yaml --att home", "unknown option '--att'\n  did you mean '--at'?");
   refused("where glaze.cell.yaml", "--at is required");
   refused("where", "CELL is required");
-  refused("", "subcommand");
+  refused("", "elbowroom: no verb is given\n  known: inspect, where, reach");
   refused("inspect glaze.cell.yaml more", "'more' is one argument too many");
   refused("route glaze.cell.yaml --to home --seed x", "--seed");
   refused("route glaze.cell.yaml --to home --seed", "--seed");
