@@ -119,6 +119,22 @@ std::string tree_text(const Arm& arm) {
   return out;
 }
 
+// A list after a heading, broken into lines that fit a screen.
+std::string wrapped(const std::string& heading, const std::vector<std::string>& items) {
+  constexpr std::size_t kWidth = 110;
+  std::string out;
+  std::string line = heading;
+  for (std::size_t i = 0; i < items.size(); ++i) {
+    const std::string item = items[i] + (i + 1 < items.size() ? ", " : "");
+    if (line.size() + item.size() > kWidth) {
+      out += line + "\n";
+      line = std::string(heading.size(), ' ');
+    }
+    line += item;
+  }
+  return out + line + (items.empty() ? "none\n" : "\n");
+}
+
 std::string arm_report(const ArmInspection& one) {
   const Arm& arm = one.arm;
   std::string out = fmt::format(
@@ -145,12 +161,11 @@ std::string arm_report(const ArmInspection& one) {
                        arm.tools().empty() ? "the last link" : arm.tools().front().name);
     out += stances.text();
   }
-  std::string joined;
+  std::vector<std::string> joined;
   for (const auto& [a, b] : one.joined)
-    joined += (joined.empty() ? "" : ", ") + a.substr(arm.name().size() + 1) + "-" +
-              b.substr(arm.name().size() + 1);
-  out += fmt::format("\n  self: {} pairs of parts checked; joined, so never checked: {}\n",
-                     one.checked_self_pairs, joined.empty() ? "none" : joined);
+    joined.push_back(a.substr(arm.name().size() + 1) + "-" + b.substr(arm.name().size() + 1));
+  out += fmt::format("\n  {} pairs of parts of its own are checked\n", one.checked_self_pairs);
+  out += wrapped("  never checked, being joined: ", joined);
   return out;
 }
 
@@ -173,6 +188,7 @@ Inspection inspect(const Cell& cell) {
   out.cell = cell.name();
   out.fixtures = static_cast<int>(cell.fixtures().size());
   out.pieces = static_cast<int>(cell.pieces().size());
+  out.contacts = cell.contacts();
   for (const auto* bodies : {&cell.fixtures(), &cell.pieces()})
     for (const Body& body : *bodies)
       out.standing_parts += static_cast<int>(std::count_if(
@@ -204,7 +220,10 @@ std::string Inspection::report() const {
     out += fmt::format("  {:<8}{}: {}\n          {}\n", name_of(f.severity), f.subject, f.text,
                        f.advice);
   for (const ArmInspection& arm : arms) out += arm_report(arm);
-  return out;
+  std::vector<std::string> pairs;
+  for (const MeantContact& contact : contacts)
+    pairs.push_back(contact.first + "-" + contact.second);
+  return out + wrapped("  never checked, being meant: ", pairs);
 }
 
 }  // namespace er

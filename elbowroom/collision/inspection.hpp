@@ -44,6 +44,7 @@ struct Inspection {
   int fixtures = 0;
   int pieces = 0;
   int standing_parts = 0;
+  std::vector<MeantContact> contacts = {};  ///< never checked, as the description asks
 
   /// One line: what it is, and whether anything is wrong.
   [[nodiscard]] std::string summary() const;

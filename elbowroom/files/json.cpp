@@ -103,6 +103,9 @@ Json node_of(const Inspection& inspection) {
            {"fixtures", inspection.fixtures},
            {"pieces", inspection.pieces},
            {"standing_parts", inspection.standing_parts}};
+  out["contacts"] = Json::array();
+  for (const MeantContact& contact : inspection.contacts)
+    out["contacts"].push_back({contact.first, contact.second});
   out["findings"] = Json::array();
   for (const Finding& f : inspection.findings)
     out["findings"].push_back({{"severity", name_of(f.severity)},

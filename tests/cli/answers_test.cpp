@@ -15,12 +15,14 @@ TEST_CASE("inspect: the demo cell is sound") {
         "pottery glazing cell: 1 arm, 13 fixtures, 6 pieces; nothing wrong, missing or odd found");
   CHECK_THAT(run.out,
              Contains("shoulder      revolute  y     -100 deg  130 deg  150 deg/s   500 deg/s^2"));
-  CHECK_THAT(run.out, Contains("joined, so never checked: base-turret, turret-upper_arm"));
+  CHECK_THAT(run.out, Contains("never checked, being joined: base-turret, turret-upper_arm"));
   const json answer = json::parse(tool("inspect glaze.cell.yaml --json").out);
   CHECK(answer["verb"] == "inspect");
   CHECK(answer["verdict"] == "yes");
   CHECK(answer["arms"][0]["moving_joints"] == 6);
   CHECK(answer["findings"].empty());
+  CHECK(answer["contacts"] == json::parse(R"([["teasel.base", "pedestal"]])"));
+  CHECK_THAT(run.out, Contains("never checked, being meant: teasel.base-pedestal\n"));
 }
 
 TEST_CASE("where: home, worked out by hand") {
