@@ -137,11 +137,14 @@ std::string Rehearsal::summary() const {
       steps.begin(), steps.end(),
       [](const RehearsedStep& a, const RehearsedStep& b) { return a.clearance < b.clearance; });
   if (!std::isfinite(least->clearance))
-    return fmt::format("yes: {} steps in {}, all limits kept, nothing to meet", steps.size(),
-                       text_time(duration));
-  return fmt::format("yes: {} steps in {}, all limits kept, least clearance {} ({} in step {})",
-                     steps.size(), text_time(duration), text_length(least->clearance),
-                     least->nearest, least - steps.begin() + 1);
+    return fmt::format(
+        "yes: {} steps in {}, range, velocity and acceleration kept, nothing to meet", steps.size(),
+        text_time(duration));
+  return fmt::format(
+      "yes: {} steps in {}, range, velocity and acceleration kept, least clearance {} ({} in step "
+      "{})",
+      steps.size(), text_time(duration), text_length(least->clearance), least->nearest,
+      least - steps.begin() + 1);
 }
 
 std::string Rehearsal::report(const Arm& arm) const {
@@ -156,11 +159,11 @@ std::string Rehearsal::report(const Arm& arm) const {
                s.way > 0 ? fmt::format("{} of {}", s.way, s.ways) : "",
                s.fault.empty() ? "yes" : "NO: " + s.fault});
   }
-  return table.text() +
-         fmt::format(
-             "  range, velocity, acceler.: the largest share of any joint's limit; {} ticks "
-             "replayed for {} in {:.2f} s\n",
-             ticks, arm.name(), seconds);
+  return table.text() + fmt::format(
+                            "  range, velocity, acceler.: the largest share of any joint's limit "
+                            "(jerk is not measured); {} ticks "
+                            "replayed for {} in {:.2f} s\n",
+                            ticks, arm.name(), seconds);
 }
 
 }  // namespace er

@@ -122,8 +122,9 @@ TEST_CASE("measured use agrees with the exact peaks") {
   CHECK(rehearsal.steps[0].velocity.share == Approx(peaks.velocity.share).epsilon(1e-4));
   CHECK(rehearsal.steps[0].acceleration.share == Approx(peaks.acceleration.share).epsilon(1e-3));
   CHECK(rehearsal.summary() ==
-        fmt::format("yes: 2 steps in {:.3f} s, all limits kept, nothing to meet",
-                    planned->duration()));
+        fmt::format(
+            "yes: 2 steps in {:.3f} s, range, velocity and acceleration kept, nothing to meet",
+            planned->duration()));
   CHECK_THROWS_AS(rehearse(query.cell(), *planned, {.rate = -5.0}), InputError);
 }
 
