@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "elbowroom/base/input_error.hpp"
+#include "elbowroom/base/rotation_order.hpp"
 
 namespace er {
 
@@ -27,12 +28,7 @@ Matrix3 rotation_from_rpy(double roll, double pitch, double yaw) {
          rotation_about(Vector3::UnitX(), roll);
 }
 
-Vector3 rpy_of(const Matrix3& r) {
-  const double cos_pitch = std::hypot(r(0, 0), r(1, 0));
-  const double pitch = std::atan2(-r(2, 0), cos_pitch);
-  if (cos_pitch < 1e-9) return {std::atan2(-r(1, 2), r(1, 1)), pitch, 0.0};
-  return {std::atan2(r(2, 1), r(2, 2)), pitch, std::atan2(r(1, 0), r(0, 0))};
-}
+Vector3 rpy_of(const Matrix3& rotation) { return angles_of(RotationOrder{}, rotation); }
 
 Vector3 rotation_vector(const Matrix3& rotation) {
   const Eigen::Quaterniond q(rotation);
@@ -56,6 +52,10 @@ Matrix3 rotation_from_quaternion(const Eigen::Vector4d& wxyz) {
     throw InputError("a quaternion of zero length gives no rotation", "no rotation is 1, 0, 0, 0");
   const Eigen::Vector4d unit = wxyz / length;
   return Eigen::Quaterniond(unit(0), unit(1), unit(2), unit(3)).toRotationMatrix();
+}
+
+Matrix3 nearest_rotation(const Matrix3& matrix) {
+  return Eigen::Quaterniond(matrix).normalized().toRotationMatrix();
 }
 
 Vector3 any_perpendicular(const Vector3& direction) {

@@ -43,6 +43,9 @@ Eigen::Vector4d quaternion_wxyz(const Matrix3& rotation);
 /// From w, x, y, z of any length but zero (throws InputError).
 Matrix3 rotation_from_quaternion(const Eigen::Vector4d& wxyz);
 
+/// The rotation that a matrix is but for rounding.
+Matrix3 nearest_rotation(const Matrix3& matrix);
+
 /// Some unit vector at right angles to `direction`.
 Vector3 any_perpendicular(const Vector3& direction);
 

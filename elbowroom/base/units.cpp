@@ -2,11 +2,12 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <array>
-#include <charconv>
 #include <cmath>
 #include <vector>
 
+#include "elbowroom/base/expression.hpp"
 #include "elbowroom/base/input_error.hpp"
 
 namespace er {
@@ -30,11 +31,13 @@ constexpr std::array kUnits{
     Unit{"mrad", 1e-3, dimension::angle},
     Unit{"deg", kDegree, dimension::angle},
     Unit{"turn", 360 * kDegree, dimension::angle},
+    Unit{"rpm", 6 * kDegree, per(dimension::angle, 1)},
     Unit{"s", 1.0, dimension::time},
     Unit{"ms", 1e-3, dimension::time},
     Unit{"min", 60.0, dimension::time},
     Unit{"kg", 1.0, dimension::mass},
     Unit{"g", 1e-3, dimension::mass},
+    Unit{"N", 1.0, dimension::force},
 };
 
 std::vector<std::string> unit_names() {
@@ -63,6 +66,8 @@ const Unit& find_unit(std::string_view name) {
   throw unknown_name("unit", name, names);
 }
 
+bool is_digit(char c) { return c >= '0' && c <= '9'; }
+
 // One factor of a unit, "mm" or "s^2", applied with `sign` (+1 before the slash, -1 after it).
 void apply_factor(std::string_view factor, int sign, double& scale, Dimension& dimension) {
   int power = 1;
@@ -78,54 +83,46 @@ void apply_factor(std::string_view factor, int sign, double& scale, Dimension& d
   dimension = times(dimension, unit.dimension, sign * power);
 }
 
+// "deg/s^2", "N m": factors with '/', '*' or a blank between; all after the first '/' divide.
 void apply_unit(std::string_view text, double& scale, Dimension& dimension) {
   int sign = 1;
   while (true) {
-    const auto slash = text.find('/');
-    apply_factor(trim(text.substr(0, slash)), sign, scale, dimension);
-    if (slash == std::string_view::npos) return;
-    text = trim(text.substr(slash + 1));
-    sign = -1;
+    text = trim(text);
+    std::size_t end = 0;
+    while (end < text.size() && text[end] != '/' && text[end] != '*' && text[end] != ' ') ++end;
+    // "s ^ 2": a power belongs to its factor, blanks or not.
+    for (std::size_t next = end; next < text.size() && (text[next] == ' ' || text[next] == '^');
+         ++next)
+      if (text[next] == '^')
+        for (end = next + 1; end < text.size() && (text[end] == ' ' || is_digit(text[end]));) ++end;
+    apply_factor(trim(text.substr(0, end)), sign, scale, dimension);
+    text = trim(text.substr(end));
+    if (text.empty()) return;
+    if (text.front() == '/') sign = -1;
+    if (text.front() == '/' || text.front() == '*') text.remove_prefix(1);
   }
 }
 
 }  // namespace
 
-Quantity parse_quantity(std::string_view text) {
-  const std::string_view whole = trim(text);
-  std::string_view digits = whole;
-  if (!digits.empty() && digits.front() == '+') digits.remove_prefix(1);
-  double value = 0.0;
-  const auto [end, error] = std::from_chars(digits.data(), digits.data() + digits.size(), value);
-  if (error == std::errc::result_out_of_range)
-    throw InputError(fmt::format("'{}' is a number too large or too small to hold", whole));
-  if (error != std::errc{})
-    throw InputError(fmt::format("expected a number with a unit, found '{}'", whole),
-                     "write it like 350 mm, 90 deg or 120 deg/s");
-  if (!std::isfinite(value)) throw InputError(fmt::format("'{}' is not a finite number", whole));
-  const std::string_view unit = trim(digits.substr(static_cast<std::size_t>(end - digits.data())));
+bool is_unit(std::string_view word) {
+  return std::any_of(kUnits.begin(), kUnits.end(), [&](const Unit& u) { return u.name == word; });
+}
+
+Quantity in_unit(double value, std::string_view unit) {
   Quantity quantity{.si = value, .dimension = dimension::number};
   double scale = 1.0;
-  if (!unit.empty()) apply_unit(unit, scale, quantity.dimension);
+  apply_unit(unit, scale, quantity.dimension);
   // Exact decimal input should give the nearest double: 350 mm is 350 / 1000, not 350 * 0.001.
   const double inverse = std::round(1.0 / scale);
   quantity.si = (scale < 1.0 && inverse * scale == 1.0) ? value / inverse : value * scale;
-  if (!std::isfinite(quantity.si))
-    throw InputError(fmt::format("'{}' is a number too large or too small to hold", whole));
   return quantity;
 }
 
+Quantity parse_quantity(std::string_view text) { return evaluate(text); }
+
 double parse_quantity(std::string_view text, Dimension expected) {
-  const Quantity quantity = parse_quantity(text);
-  if (quantity.dimension == expected) return quantity.si;
-  // Zero is zero in any unit, but a bare 0 is the only number allowed to go without.
-  if (quantity.dimension == dimension::number && quantity.si == 0.0) return 0.0;
-  const std::string advice = quantity.dimension == dimension::number
-                                 ? "add the unit; only 0 may go without one"
-                                 : std::string{};
-  throw InputError(fmt::format("expected {}, found '{}', which is {}", describe(expected),
-                               trim(text), describe(quantity.dimension)),
-                   advice);
+  return evaluate(text, expected);
 }
 
 std::string describe(Dimension d) {
@@ -145,6 +142,10 @@ std::string describe(Dimension d) {
       Entry{per(dimension::angle, 1), "an angular speed (such as 120 deg/s)"},
       Entry{per(dimension::angle, 2), "an angular acceleration (such as 600 deg/s^2)"},
       Entry{per(dimension::angle, 3), "an angular jerk (such as 6000 deg/s^3)"},
+      Entry{dimension::force, "a force (such as 80 N)"},
+      Entry{dimension::torque, "a torque (such as 12 N m)"},
+      Entry{dimension::inertia, "a moment of inertia (such as 0.02 kg m^2)"},
+      Entry{dimension::density, "a density (such as 2700 kg/m^3)"},
   };
   for (const Entry& entry : kEntries)
     if (entry.dimension == d) return std::string(entry.text);

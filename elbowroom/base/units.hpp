@@ -24,6 +24,10 @@ inline constexpr Dimension length{.length = 1};
 inline constexpr Dimension angle{.angle = 1};
 inline constexpr Dimension time{.time = 1};
 inline constexpr Dimension mass{.mass = 1};
+inline constexpr Dimension force{.length = 1, .time = -2, .mass = 1};
+inline constexpr Dimension torque{.length = 2, .time = -2, .mass = 1};
+inline constexpr Dimension inertia{.length = 2, .mass = 1};
+inline constexpr Dimension density{.length = -3, .mass = 1};
 }  // namespace dimension
 
 /// The dimension of the n-th time derivative: per(length, 1) is a velocity.
@@ -38,14 +42,20 @@ struct Quantity {
   Dimension dimension;
 };
 
-/// Reads "350 mm", "-90 deg", "2.5 kg", "120 deg/s", "4 m/s^2" or a plain number.
-/// Throws InputError (no place) for an unknown unit, no number, NaN, infinity or a number that a
-/// double cannot hold.
+/// Reads "350 mm", "-90 deg", "2.5 kg", "120 deg/s", "12 N m", a plain number, or arithmetic on
+/// such (base/expression.hpp). Throws InputError (no place) for an unknown unit, no number, NaN,
+/// infinity or a number that a double cannot hold.
 Quantity parse_quantity(std::string_view text);
 
 /// The same, refusing any other dimension: a length where an angle belongs is an error that says
 /// what was found and what was expected. Returns SI.
 double parse_quantity(std::string_view text, Dimension expected);
+
+/// True for the name of a unit: mm, deg, N, ...
+bool is_unit(std::string_view word);
+
+/// `value` in a unit such as "mm" or "deg/s^2". Throws InputError for an unknown unit.
+Quantity in_unit(double value, std::string_view unit);
 
 /// What a dimension is called, with an example: "an angle (such as 90 deg)".
 std::string describe(Dimension dimension);

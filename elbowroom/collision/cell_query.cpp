@@ -48,7 +48,8 @@ bool CellQuery::is_free(const PostureRef& posture, double clearance, PartPoses& 
         [&](int item) {
           const StandingPart& other = all.standing[static_cast<std::size_t>(item)];
           if (all.meant[i][static_cast<std::size_t>(other.body)]) return true;
-          free = further_apart_than(clearance, part.shape, pose, other.shape, other.pose);
+          free = further_apart_than(clearance + other.margin, part.shape, pose, other.shape,
+                                    other.pose);
           return free;
         });
     if (!free) return false;
@@ -78,8 +79,10 @@ Nearest CellQuery::nearest(const PostureRef& posture, PartPoses& parts) const {
     const Pose& pose = parts.pose(static_cast<int>(i));
     all.standing_tree.for_each_near(parts.box(static_cast<int>(i)), reach, [&](int item) {
       const StandingPart& other = all.standing[static_cast<std::size_t>(item)];
-      if (!all.meant[i][static_cast<std::size_t>(other.body)])
-        consider(distance(part.shape, pose, other.shape, other.pose), part.body, other.body);
+      if (all.meant[i][static_cast<std::size_t>(other.body)]) return true;
+      Separation found = distance(part.shape, pose, other.shape, other.pose);
+      found.distance -= other.margin;
+      consider(found, part.body, other.body);
       return true;
     });
   }

@@ -30,13 +30,30 @@ bool are_joined(const Arm& arm, int a, int b) {
   return hangs_on(group_a, group_b) || hangs_on(group_b, group_a);
 }
 
+// The furthest that a prismatic joint slides from its own zero.
+double furthest_slide(const Arm& arm, const Link& link) {
+  const Eigen::Index k = link.posture_index;
+  const double ends[] = {arm.limits().lower[k], arm.limits().upper[k]};
+  double most = 0.0;
+  for (const double end : ends)
+    most = std::max(most, std::abs(link.posture_ratio * end + link.posture_offset));
+  return most;
+}
+
 double across(const Vector3& v, const Vector3& axis) { return (v - v.dot(axis) * axis).norm(); }
 
-// Bounds |distance of any point of the part from joint axis j|. The first stretch after the joint
-// is fixed in the joint's own link, so only what lies across the axis counts; every later stretch
-// may come to point any way and counts whole.
-Posture levers(const Arm& arm, const MovingPart& part) {
-  Posture lever = Posture::Zero(arm.dof());
+// One joint on the way from a part down to the base, and a bound on how far any point of the part
+// moves per unit of the posture entry that moves it.
+struct JointLever {
+  int link = 0;
+  double lever = 0.0;
+};
+
+// Bounds |distance of any point of the part from each joint's axis|. The first stretch after the
+// joint is fixed in the joint's own link, so only what lies across the axis counts; every later
+// stretch may come to point any way and counts whole.
+std::vector<JointLever> joint_levers(const Arm& arm, const MovingPart& part) {
+  std::vector<JointLever> levers;
   // Chain of stretches from the part down: each is fixed in `link`, as seen from its frame.
   double beyond = 0.0;                 // sum of all stretches further out than `stretch`
   Vector3 stretch = part.at.position;  // fixed in the frame of `link`
@@ -44,9 +61,10 @@ Posture levers(const Arm& arm, const MovingPart& part) {
   for (int link = part.link; link >= 0; link = link_of(arm, link).parent_index) {
     const Link& here = link_of(arm, link);
     const Joint& joint = here.joint;
+    const bool slides = joint.kind == JointKind::prismatic;
     if (here.posture_index >= 0)
-      lever[here.posture_index] =
-          joint.kind == JointKind::prismatic ? 1.0 : across(stretch, joint.axis) + slide + beyond;
+      levers.push_back({link, std::abs(here.posture_ratio) *
+                                  (slides ? 1.0 : across(stretch, joint.axis) + slide + beyond)});
     if (joint.kind == JointKind::fixed) {
       // Nothing turns here: the stretch simply continues in the parent's frame.
       stretch = joint.origin * stretch;
@@ -54,9 +72,32 @@ Posture levers(const Arm& arm, const MovingPart& part) {
     }
     beyond += stretch.norm();
     stretch = joint.origin.position;
-    if (joint.kind == JointKind::prismatic)
-      slide += std::max(std::abs(joint.limits.lower), std::abs(joint.limits.upper));
+    if (slides) slide += furthest_slide(arm, here);
   }
+  return levers;
+}
+
+Posture lever_of(const Arm& arm, const std::vector<JointLever>& joints) {
+  Posture lever = Posture::Zero(arm.dof());
+  for (const JointLever& joint : joints)
+    lever[link_of(arm, joint.link).posture_index] += joint.lever;
+  return lever;
+}
+
+// How two parts of one arm move relative to each other: joints that carry both move the two alike
+// and do not count.
+Posture relative_lever(const Arm& arm, const std::vector<JointLever>& a,
+                       const std::vector<JointLever>& b) {
+  Posture lever = Posture::Zero(arm.dof());
+  const auto add_unless_in = [&](const std::vector<JointLever>& own,
+                                 const std::vector<JointLever>& other) {
+    for (const JointLever& joint : own)
+      if (std::none_of(other.begin(), other.end(),
+                       [&](const JointLever& o) { return o.link == joint.link; }))
+        lever[link_of(arm, joint.link).posture_index] += joint.lever;
+  };
+  add_unless_in(a, b);
+  add_unless_in(b, a);
   return lever;
 }
 
@@ -65,12 +106,14 @@ int add_body(CheckedPairs& pairs, std::string name) {
   return static_cast<int>(pairs.bodies.size()) - 1;
 }
 
-void add_standing(CheckedPairs& pairs, int body, const std::vector<Part>& parts, const Pose& at) {
+void add_standing(CheckedPairs& pairs, int body, const std::vector<Part>& parts, const Pose& at,
+                  double margin = 0.0) {
   for (const Part& part : parts)
-    if (part.collides) pairs.standing.push_back({part.shape, at * part.at, body});
+    if (part.collides) pairs.standing.push_back({part.shape, at * part.at, body, margin});
 }
 
-void add_self_pairs(CheckedPairs& pairs, const Cell& cell, const Arm& arm) {
+void add_self_pairs(CheckedPairs& pairs, const Cell& cell, const Arm& arm,
+                    const std::vector<std::vector<JointLever>>& levers) {
   const int count = static_cast<int>(pairs.moving.size());
   for (int i = 0; i < count; ++i) {
     for (int k = i + 1; k < count; ++k) {
@@ -78,12 +121,8 @@ void add_self_pairs(CheckedPairs& pairs, const Cell& cell, const Arm& arm) {
       const MovingPart& b = pairs.moving[static_cast<std::size_t>(k)];
       if (are_joined(arm, a.link, b.link)) continue;
       if (cell.contact_is_meant(link_name(arm, a.link), link_name(arm, b.link))) continue;
-      // Joints that carry both move the two alike.
-      Posture lever(arm.dof());
-      for (int j = 0; j < arm.dof(); ++j) {
-        const bool both = a.lever[j] > 0.0 && b.lever[j] > 0.0;
-        lever[j] = both ? 0.0 : std::max(a.lever[j], b.lever[j]);
-      }
+      const Posture lever = relative_lever(arm, levers[static_cast<std::size_t>(i)],
+                                           levers[static_cast<std::size_t>(k)]);
       pairs.self.push_back({i, k, lever});
     }
   }
@@ -94,13 +133,15 @@ void add_self_pairs(CheckedPairs& pairs, const Cell& cell, const Arm& arm) {
 CheckedPairs find_checked_pairs(const Cell& cell, const Arm& arm,
                                 const std::vector<OtherArm>& others) {
   CheckedPairs pairs;
+  std::vector<std::vector<JointLever>> all_levers;
   const int links = static_cast<int>(arm.links().size());
   for (int l = 0; l < links; ++l) {
     const int body = add_body(pairs, link_name(arm, l));
     for (const Part& part : link_of(arm, l).parts) {
       if (!part.collides) continue;
       MovingPart moving{part.shape, part.at, l, body, bounding_radius(part.shape), {}};
-      moving.lever = levers(arm, moving);
+      all_levers.push_back(joint_levers(arm, moving));
+      moving.lever = lever_of(arm, all_levers.back());
       pairs.moving.push_back(std::move(moving));
     }
     for (int k = 0; k < l; ++k)
@@ -109,6 +150,8 @@ CheckedPairs find_checked_pairs(const Cell& cell, const Arm& arm,
   for (const auto* bodies : {&cell.fixtures(), &cell.pieces()})
     for (const Body& body : *bodies)
       add_standing(pairs, add_body(pairs, body.name), body.parts, body.at);
+  for (const Zone& zone : cell.zones())
+    add_standing(pairs, add_body(pairs, zone.name), zone.parts, zone.at, zone.distance);
   for (const Arm& other : cell.arms()) {
     if (other.name() == arm.name()) continue;
     Posture posture = Posture::Zero(other.dof());
@@ -121,8 +164,12 @@ CheckedPairs find_checked_pairs(const Cell& cell, const Arm& arm,
                    other.links()[l].parts, poses[l]);
   }
   std::vector<AlignedBox> boxes;
-  for (const StandingPart& part : pairs.standing)
-    boxes.push_back(AlignedBox::of(part.shape, part.pose));
+  for (const StandingPart& part : pairs.standing) {
+    AlignedBox box = AlignedBox::of(part.shape, part.pose);
+    box.low.array() -= part.margin;
+    box.high.array() += part.margin;
+    boxes.push_back(box);
+  }
   pairs.standing_tree = BoxTree(boxes);
   for (const MovingPart& part : pairs.moving) {
     std::vector<bool> meant(pairs.bodies.size());
@@ -131,7 +178,7 @@ CheckedPairs find_checked_pairs(const Cell& cell, const Arm& arm,
           cell.contact_is_meant(pairs.bodies[static_cast<std::size_t>(part.body)], pairs.bodies[b]);
     pairs.meant.push_back(std::move(meant));
   }
-  add_self_pairs(pairs, cell, arm);
+  add_self_pairs(pairs, cell, arm, all_levers);
   return pairs;
 }
 

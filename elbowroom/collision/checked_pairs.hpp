@@ -27,6 +27,7 @@ struct StandingPart {
   Shape shape;
   Pose pose;  ///< in the world
   int body = 0;
+  double margin = 0.0;  ///< of a zone: distances to it count from so far outside its volume
 };
 
 /// Two parts of the arm that can meet each other.

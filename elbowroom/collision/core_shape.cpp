@@ -19,6 +19,9 @@ CoreShape::CoreShape(const Shape& shape, const Pose& pose)
     kind = Kind::segment;
     half.z() = 0.5 * capsule->length;
     radius = capsule->radius;
+  } else if (const auto* convex = std::get_if<Hull>(&shape)) {
+    kind = Kind::hull;
+    hull = convex->data.get();
   }
 }
 
@@ -45,6 +48,19 @@ Vector3 CoreShape::support(const Vector3& direction) const {
         corner.y() = disc * local.y() / across;
       }
       return centre + rotation * corner;
+    }
+    case Kind::hull: {
+      const Vector3 local = rotation.transpose() * direction;
+      const Vector3* best = &hull->corners.front();
+      double furthest = best->dot(local);
+      for (const Vector3& corner : hull->corners) {
+        const double along = corner.dot(local);
+        if (along > furthest) {
+          furthest = along;
+          best = &corner;
+        }
+      }
+      return centre + rotation * *best;
     }
   }
   return centre;

@@ -1,5 +1,6 @@
-// A shape seen by the distance algorithms: a core (point, segment, box or flat-ended cylinder) in
-// the world, thickened by a radius. Spheres and capsules lose all their curvature this way.
+// A shape seen by the distance algorithms: a core (point, segment, box, flat-ended cylinder or
+// hull) in the world, thickened by a radius. Spheres and capsules lose all their curvature this
+// way.
 #pragma once
 
 #include "elbowroom/model/shape.hpp"
@@ -7,7 +8,7 @@
 namespace er {
 
 struct CoreShape {
-  enum class Kind { point, segment, box, cylinder };
+  enum class Kind { point, segment, box, cylinder, hull };
 
   CoreShape(const Shape& shape, const Pose& pose);
 
@@ -23,6 +24,7 @@ struct CoreShape {
   Vector3 half = Vector3::Zero();  ///< box: half edges; segment and cylinder: half length in z
   double disc = 0.0;               ///< cylinder: radius of its ends
   double radius = 0.0;             ///< added all round
+  const HullData* hull = nullptr;  ///< must outlive this
 };
 
 }  // namespace er

@@ -13,7 +13,7 @@ Nearest separation_of(const CheckedPairs& pairs, const PartPoses& parts, int mov
   const MovingPart& a = pairs.moving[static_cast<std::size_t>(moving)];
   const StandingPart& b = pairs.standing[static_cast<std::size_t>(standing)];
   const Separation s = distance(a.shape, parts.pose(moving), b.shape, b.pose);
-  return {s.distance, a.body, b.body, s.point_a, s.point_b};
+  return {s.distance - b.margin, a.body, b.body, s.point_a, s.point_b};
 }
 
 Nearest separation_of(const CheckedPairs& pairs, const PartPoses& parts, const SelfPair& pair) {
@@ -62,7 +62,8 @@ Outcome check_part(const Question& q, int part, double half, const PartPoses& pa
         if (q.pairs.meant[static_cast<std::size_t>(part)][static_cast<std::size_t>(other.body)])
           return true;
         ++out.checks;
-        if (further_apart_than(gap, moving.shape, parts.pose(part), other.shape, other.pose))
+        if (further_apart_than(gap + other.margin, moving.shape, parts.pose(part), other.shape,
+                               other.pose))
           return true;
         outcome = judge(separation_of(q.pairs, parts, part, item), bound, q,
                         q.bound(moving.lever, 0.0), out);

@@ -283,7 +283,7 @@ class Renderer {
   }
 
   [[nodiscard]] Vector3f shade(const LitPixel& seen, const Vector3f& way) const {
-    const Vector3f behind = background(way);
+    Vector3f behind = background(way);
     const bool ground = seen.mesh == kTheGround;
     const float fade = seen.mesh == kNothing ? 1.0F : ground ? world_.fade(seen.point) : 0.0F;
     if (fade >= 1.0F) return behind;

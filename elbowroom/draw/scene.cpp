@@ -1,5 +1,6 @@
 #include "elbowroom/draw/scene.hpp"
 
+#include <Eigen/Geometry>
 #include <array>
 #include <cmath>
 #include <numbers>
@@ -114,6 +115,16 @@ void build_rounded(MeshBuilder& mesh, double radius, double half) {
 void build(MeshBuilder& mesh, const Sphere& sphere) { build_rounded(mesh, sphere.radius, 0.0); }
 void build(MeshBuilder& mesh, const Capsule& capsule) {
   build_rounded(mesh, capsule.radius, 0.5 * capsule.length);
+}
+void build(MeshBuilder& mesh, const Hull& hull) {
+  for (const auto& face : hull.data->faces) {
+    const auto corner = [&](std::size_t i) -> const Vector3& {
+      return hull.data->corners[static_cast<std::size_t>(face[i])];
+    };
+    const Vector3 normal = (corner(1) - corner(0)).cross(corner(2) - corner(0)).normalized();
+    mesh.triangle(mesh.vertex(corner(0), normal), mesh.vertex(corner(1), normal),
+                  mesh.vertex(corner(2), normal));
+  }
 }
 
 }  // namespace

@@ -161,7 +161,14 @@ const Node* Node::find(std::string_view key) const {
 }
 
 InputError Node::error(std::string message, std::string advice) const {
-  return InputError(std::move(message), std::move(advice), place);
+  return placed(InputError(std::move(message), std::move(advice)));
+}
+
+InputError Node::placed(const InputError& error) const {
+  std::string advice = error.advice();
+  if (const std::string made = how_made(scope); !made.empty())
+    advice += (advice.empty() ? "" : "; ") + made;
+  return InputError(error.message(), advice, place);
 }
 
 Node parse_document(const std::string& text, const std::string& file) {
@@ -183,6 +190,10 @@ Node parse_document(const std::string& text, const std::string& file) {
 }
 
 Node read_document(const std::filesystem::path& path) {
+  return parse_document(read_text(path), path.string());
+}
+
+std::string read_text(const std::filesystem::path& path) {
   std::error_code code;
   if (std::filesystem::is_directory(path, code))
     throw InputError("this is a folder, not a file", "", {path.string(), 0, 0});
@@ -199,10 +210,10 @@ Node read_document(const std::filesystem::path& path) {
   }
   std::ostringstream text;
   text << in.rdbuf();
-  return parse_document(text.str(), path.string());
+  return text.str();
 }
 
-Place place_of(const Node& root, std::string_view subject) {
+const Node& node_at(const Node& root, std::string_view subject) {
   const Node* node = &root;
   while (!subject.empty()) {
     const Node* next = nullptr;
@@ -223,7 +234,7 @@ Place place_of(const Node& root, std::string_view subject) {
     node = next;
     subject.remove_prefix(used);
   }
-  return node->place;
+  return *node;
 }
 
 void expect_keys(const Node& map, std::string_view what, const std::vector<std::string>& known) {
@@ -232,7 +243,8 @@ void expect_keys(const Node& map, std::string_view what, const std::vector<std::
                     fmt::format("known: {}", fmt::join(known, ", ")));
   for (const Node::Entry& entry : map.entries)
     if (std::find(known.begin(), known.end(), entry.key) == known.end())
-      throw unknown_name(fmt::format("key in {}", what), entry.key, known, entry.key_place);
+      throw map.placed(unknown_name(fmt::format("key in {}", what), entry.key, known))
+          .at(entry.key_place);
 }
 
 const Node& need(const Node& map, std::string_view what, std::string_view key) {
@@ -250,16 +262,22 @@ const std::vector<Node>& as_list(const Node& node, std::string_view what) {
 std::string as_text(const Node& node, std::string_view what) {
   if (node.kind != Node::Kind::scalar)
     throw node.error(fmt::format("expected {}, found {}", what, what_is(node)));
-  return node.text;
+  try {
+    return with_parameters(node.text, node.scope);
+  } catch (const InputError& error) {
+    if (error.place().line != 0) throw;
+    throw node.placed(error);
+  }
 }
 
 double as_quantity(const Node& node, Dimension dimension) {
   if (node.kind != Node::Kind::scalar)
     throw node.error(fmt::format("expected {}, found {}", describe(dimension), what_is(node)));
   try {
-    return parse_quantity(node.text, dimension);
+    return evaluate(node.text, dimension, names_in(node.scope));
   } catch (const InputError& error) {
-    throw error.at(node.place);
+    if (error.place().line != 0) throw;
+    throw node.placed(error);
   }
 }
 

@@ -11,8 +11,15 @@
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/base/pose.hpp"
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/files/scope.hpp"
 
 namespace er {
+
+/// A name that was defined and never used.
+struct Unused {
+  std::string what;  ///< "value 'reach'"
+  Place place;
+};
 
 /// One value of a document.
 struct Node {
@@ -21,14 +28,18 @@ struct Node {
 
   Kind kind = Kind::nothing;
   Place place;
-  std::string text;            ///< of a scalar
-  std::vector<Node> items;     ///< of a list
-  std::vector<Entry> entries;  ///< of a map, in file order
+  std::string text;                         ///< of a scalar
+  std::vector<Node> items;                  ///< of a list
+  std::vector<Entry> entries;               ///< of a map, in file order
+  std::shared_ptr<const Scope> scope = {};  ///< the named values that hold here
+  std::vector<Unused> unused = {};          ///< of a root: templates that nothing used
 
   /// Null when there is no such key.
   [[nodiscard]] const Node* find(std::string_view key) const;
   /// An error at this value's place.
   [[nodiscard]] InputError error(std::string message, std::string advice = {}) const;
+  /// An error from elsewhere, given this value's place; says which template made it, if one did.
+  [[nodiscard]] InputError placed(const InputError& error) const;
 };
 
 struct Node::Entry {
@@ -43,8 +54,11 @@ Node parse_document(const std::string& text, const std::string& file);
 /// Reads and parses a file. Throws InputError when it cannot be read.
 Node read_document(const std::filesystem::path& path);
 
-/// The place of a description key such as "links[2].joint.range", or of the nearest value above it.
-Place place_of(const Node& root, std::string_view subject);
+/// The text of a file. Throws InputError that suggests the nearest name in that folder.
+std::string read_text(const std::filesystem::path& path);
+
+/// The value under a description key such as "links[2].joint.range", or the nearest above it.
+const Node& node_at(const Node& root, std::string_view subject);
 
 /// Checks that `map` is a map with no other keys than `known`; `what` names it in messages.
 void expect_keys(const Node& map, std::string_view what, const std::vector<std::string>& known);
@@ -53,7 +67,9 @@ void expect_keys(const Node& map, std::string_view what, const std::vector<std::
 const Node& need(const Node& map, std::string_view what, std::string_view key);
 
 const std::vector<Node>& as_list(const Node& node, std::string_view what);
+/// Parameters of a template are put in.
 std::string as_text(const Node& node, std::string_view what);
+/// Named values may be used.
 double as_quantity(const Node& node, Dimension dimension);
 /// Three quantities.
 Vector3 as_vector(const Node& node, Dimension dimension, std::string_view what);

@@ -2,35 +2,97 @@
 
 #include <fmt/format.h>
 
+#include <Eigen/LU>
+#include <algorithm>
 #include <charconv>
+
+#include "elbowroom/files/mesh_file.hpp"
 
 namespace er {
 namespace {
 
-// Roll, pitch, yaw or a quaternion, whichever of the two keys is there.
-std::optional<Matrix3> read_rotation(const Node& map) {
-  const Node* rpy = map.find("rpy");
-  const Node* quaternion = map.find("quaternion");
-  if (rpy != nullptr && quaternion != nullptr)
-    throw quaternion->error("a rotation is given twice, as rpy and as quaternion", "keep one");
-  if (rpy != nullptr) {
-    const Vector3 angles = as_vector(*rpy, dimension::angle, "roll, pitch and yaw");
-    return rotation_from_rpy(angles[0], angles[1], angles[2]);
+// The keys that say a rotation: rpy, the 24 orders of three angles, rotation (in the order of the
+// arm), axis_angle, quaternion and matrix.
+const std::vector<std::string>& rotation_keys() {
+  static const std::vector<std::string> kKeys = [] {
+    std::vector<std::string> keys{"rpy", "rotation", "axis_angle", "quaternion", "matrix"};
+    for (const RotationOrder& order : all_rotation_orders()) keys.push_back(name_of(order));
+    return keys;
+  }();
+  return kKeys;
+}
+
+Matrix3 read_quaternion(const Node& node) {
+  const auto& items = as_list(node, "w, x, y, z");
+  if (items.size() != 4)
+    throw node.error(fmt::format("expected w, x, y, z, found {} values", items.size()));
+  Eigen::Vector4d wxyz;
+  for (Eigen::Index i = 0; i < 4; ++i)
+    wxyz[i] = as_quantity(items[static_cast<std::size_t>(i)], dimension::number);
+  try {
+    return rotation_from_quaternion(wxyz);
+  } catch (const InputError& error) {
+    throw node.placed(error);
   }
-  if (quaternion != nullptr) {
-    const auto& items = as_list(*quaternion, "w, x, y, z");
-    if (items.size() != 4)
-      throw quaternion->error(fmt::format("expected w, x, y, z, found {} values", items.size()));
-    Eigen::Vector4d wxyz;
-    for (Eigen::Index i = 0; i < 4; ++i)
-      wxyz[i] = as_quantity(items[static_cast<std::size_t>(i)], dimension::number);
-    try {
-      return rotation_from_quaternion(wxyz);
-    } catch (const InputError& error) {
-      throw error.at(quaternion->place);
+}
+
+Matrix3 read_axis_angle(const Node& node) {
+  expect_keys(node, "an axis with an angle", {"axis", "angle"});
+  const Node& axis_node = need(node, "an axis with an angle", "axis");
+  const Vector3 axis = as_vector(axis_node, dimension::number, "an axis");
+  if (!(axis.norm() > 1e-9)) throw axis_node.error("the axis has no direction");
+  return rotation_about(axis.normalized(), as_quantity(need(node, "an axis with an angle", "angle"),
+                                                       dimension::angle));
+}
+
+Matrix3 read_matrix(const Node& node) {
+  const auto& rows = as_list(node, "three rows");
+  if (rows.size() != 3)
+    throw node.error(fmt::format("expected three rows of a matrix, found {}", rows.size()));
+  Matrix3 r;
+  for (Eigen::Index i = 0; i < 3; ++i)
+    r.row(i) = as_vector(rows[static_cast<std::size_t>(i)], dimension::number, "a row");
+  // Printed matrices have four to six digits: let those pass and take the nearest rotation.
+  const double off = (r * r.transpose() - Matrix3::Identity()).cwiseAbs().maxCoeff();
+  if (off > 1e-3)
+    throw node.error(
+        "this is no rotation matrix: its rows are not of length 1 and square to each "
+        "other");
+  if (r.determinant() < 0.0)
+    throw node.error("this matrix mirrors (its determinant is -1), so it is no rotation",
+                     "check the sign of a row");
+  return nearest_rotation(r);
+}
+
+std::optional<Matrix3> read_rotation(const Node& map, const RotationOrder& usual) {
+  std::optional<Matrix3> found;
+  std::string first;
+  for (const Node::Entry& entry : map.entries) {
+    const std::string& key = entry.key;
+    const Node& node = entry.value;
+    if (std::find(rotation_keys().begin(), rotation_keys().end(), key) == rotation_keys().end())
+      continue;
+    if (found)
+      throw node.error(fmt::format("a rotation is given twice, as {} and as {}", first, key),
+                       "keep one");
+    first = key;
+    if (key == "quaternion") {
+      found = read_quaternion(node);
+    } else if (key == "axis_angle") {
+      found = read_axis_angle(node);
+    } else if (key == "matrix") {
+      found = read_matrix(node);
+    } else {
+      const RotationOrder order = key == "rotation" ? usual : rotation_order_named(key);
+      found = rotation_from(order, as_vector(node, dimension::angle, "three angles"));
     }
   }
-  return std::nullopt;
+  return found;
+}
+
+std::vector<std::string> with_rotation_keys(std::vector<std::string> keys) {
+  keys.insert(keys.end(), rotation_keys().begin(), rotation_keys().end());
+  return keys;
 }
 
 void read_tolerances(const Node& node, double& position, double& angle) {
@@ -45,33 +107,105 @@ void read_tolerances(const Node& node, double& position, double& angle) {
   positive("angle", dimension::angle, angle);
 }
 
-Shape read_shape(const std::string& kind, const Node& node) {
-  const auto length = [&](const char* key) {
-    return as_quantity(need(node, kind, key), dimension::length);
-  };
+// A shape, and where its own keys put it: by its ends, by its base, or about the part's frame.
+struct PlacedShape {
+  Shape shape = Box{};
+  Pose at = {};
+};
+
+// One end of a round shape: a point, or "next", the joint of the next link.
+Vector3 read_end(const Node& node, const Vector3* next) {
+  if (node.kind != Node::Kind::scalar) return as_vector(node, dimension::length, "an end");
+  const std::string text = as_text(node, "an end");
+  if (text == "joint") return Vector3::Zero();
+  if (text != "next")
+    throw node.error(fmt::format("an end is a point, 'joint' or 'next', found '{}'", text),
+                     "write it like [0 mm, 0 mm, 300 mm]; 'next' is the joint of the next link");
+  if (next == nullptr) throw node.error("there is no next joint here", "give the end as a point");
+  return *next;
+}
+
+PlacedShape read_round(const std::string& kind, const Node& node, const Vector3* next) {
+  expect_keys(node, kind, {"radius", "length", "from", "to", "base"});
+  const double radius = as_quantity(need(node, kind, "radius"), dimension::length);
+  const Node* to = node.find("to");
+  if (to != nullptr) {
+    for (const char* key : {"length", "base"})
+      if (const Node* extra = node.find(key))
+        throw extra->error(fmt::format("a {} with two ends has no {}", kind, key),
+                           "give from: and to:, or length:");
+    const Node* from = node.find("from");
+    const Vector3 start = from == nullptr ? Vector3(Vector3::Zero()) : read_end(*from, next);
+    const Vector3 end = read_end(*to, next);
+    try {
+      const Part part = kind == "cylinder" ? cylinder_between(start, end, radius)
+                                           : capsule_between(start, end, radius);
+      return {part.shape, part.at};
+    } catch (const InputError& error) {
+      throw node.placed(error);
+    }
+  }
+  if (const Node* from = node.find("from"))
+    throw from->error(fmt::format("this {} begins but does not end", kind), "give to:, too");
+  const double length = as_quantity(need(node, kind, "length"), dimension::length);
+  PlacedShape out;
+  if (kind == "cylinder") {
+    out.shape = Cylinder{radius, length};
+  } else {
+    out.shape = Capsule{radius, length};
+  }
+  const double overhang = kind == "capsule" ? radius : 0.0;
+  if (const Node* base = node.find("base"))
+    out.at.position = as_vector(*base, dimension::length, "a base") +
+                      (0.5 * length + overhang) * Vector3::UnitZ();
+  return out;
+}
+
+PlacedShape read_shape(const std::string& kind, const Node& node, const Vector3* next) {
+  PlacedShape out;
   if (kind == "box") {
-    expect_keys(node, "box", {"size"});
-    return Box{as_vector(need(node, "box", "size"), dimension::length, "the size of a box")};
+    expect_keys(node, "box", {"size", "base"});
+    const Vector3 size =
+        as_vector(need(node, "box", "size"), dimension::length, "the size of a box");
+    out.shape = Box{size};
+    if (const Node* base = node.find("base"))
+      out.at.position =
+          as_vector(*base, dimension::length, "a base") + 0.5 * size.z() * Vector3::UnitZ();
+    return out;
   }
   if (kind == "sphere") {
     expect_keys(node, "sphere", {"radius"});
-    return Sphere{length("radius")};
+    out.shape = Sphere{as_quantity(need(node, "sphere", "radius"), dimension::length)};
+    return out;
   }
-  expect_keys(node, kind, {"radius", "length"});
-  if (kind == "cylinder") return Cylinder{length("radius"), length("length")};
-  return Capsule{length("radius"), length("length")};
+  if (kind == "hull") {
+    expect_keys(node, "hull", {"file", "unit"});
+    const Node& file = need(node, "hull", "file");
+    double scale = 1.0;
+    if (const Node* unit = node.find("unit")) {
+      const std::string text = as_text(*unit, "the unit of a mesh");
+      try {
+        scale = evaluate("1 " + text, dimension::length);
+      } catch (const InputError& error) {
+        throw unit->placed(error);
+      }
+    }
+    out.shape = read_hull(as_text(file, "a mesh file"), Vector3::Constant(scale), file.place);
+    return out;
+  }
+  return read_round(kind, node, next);
 }
 
 }  // namespace
 
-Pose read_pose(const Node& node) {
+Pose read_pose(const Node& node, const RotationOrder& usual) {
   if (node.kind == Node::Kind::list)
     return Pose::at(as_vector(node, dimension::length, "a position"));
-  expect_keys(node, "a pose", {"position", "rpy", "quaternion"});
+  expect_keys(node, "a pose", with_rotation_keys({"position"}));
   Pose pose;
   if (const Node* position = node.find("position"))
     pose.position = as_vector(*position, dimension::length, "a position");
-  if (const auto rotation = read_rotation(node)) pose.rotation = *rotation;
+  if (const auto rotation = read_rotation(node, usual)) pose.rotation = *rotation;
   return pose;
 }
 
@@ -86,37 +220,42 @@ Colour read_colour(const Node& node) {
   return {channel(16), channel(8), channel(0)};
 }
 
-Part read_part(const Node& node, const Colour& colour) {
-  static const std::vector<std::string> kShapes{"box", "sphere", "cylinder", "capsule"};
-  expect_keys(node, "a part", {"box", "sphere", "cylinder", "capsule", "at", "colour", "for"});
+Part read_part(const Node& node, const Colour& colour, const Vector3* next) {
+  static const std::vector<std::string> kShapes{"box", "sphere", "cylinder", "capsule", "hull"};
+  expect_keys(node, "a part",
+              {"box", "sphere", "cylinder", "capsule", "hull", "at", "colour", "for"});
   Part part;
   part.colour = colour;
   int shapes = 0;
+  Pose inner;
   for (const std::string& kind : kShapes) {
     const Node* shape = node.find(kind);
     if (shape == nullptr) continue;
-    part.shape = read_shape(kind, *shape);
+    const PlacedShape placed = read_shape(kind, *shape, next);
+    part.shape = placed.shape;
+    inner = placed.at;
     ++shapes;
   }
   if (shapes != 1)
     throw node.error(fmt::format("a part is one shape, found {}", shapes),
                      fmt::format("give one of: {}", fmt::join(kShapes, ", ")));
   if (const Node* at = node.find("at")) part.at = read_pose(*at);
+  part.at = part.at * inner;
   if (const Node* own = node.find("colour")) part.colour = read_colour(*own);
   if (const Node* purpose = node.find("for")) {
     static const std::vector<std::string> kPurposes{"both", "looks", "collision"};
     const std::string text = as_text(*purpose, "what the part is for");
     if (std::find(kPurposes.begin(), kPurposes.end(), text) == kPurposes.end())
-      throw unknown_name("purpose of a part", text, kPurposes, purpose->place);
+      throw purpose->placed(unknown_name("purpose of a part", text, kPurposes));
     part.looks = text != "collision";
     part.collides = text != "looks";
   }
   return part;
 }
 
-std::vector<Part> read_parts(const Node& node, const Colour& colour) {
+std::vector<Part> read_parts(const Node& node, const Colour& colour, const Vector3* next) {
   std::vector<Part> parts;
-  for (const Node& item : as_list(node, "parts")) parts.push_back(read_part(item, colour));
+  for (const Node& item : as_list(node, "parts")) parts.push_back(read_part(item, colour, next));
   return parts;
 }
 
@@ -133,6 +272,11 @@ Posture read_posture(const Node& node, const Arm& arm) {
   return posture;
 }
 
+const std::vector<std::string>& target_default_keys() {
+  static const std::vector<std::string> kKeys = with_rotation_keys({"tool", "in", "within"});
+  return kKeys;
+}
+
 TargetDefaults read_target_defaults(const Node& root, const Cell& cell, const Arm& arm) {
   TargetDefaults defaults;
   if (const Node* tool = root.find("tool")) {
@@ -140,7 +284,7 @@ TargetDefaults read_target_defaults(const Node& root, const Cell& cell, const Ar
     try {
       (void)arm.tool(defaults.tool);
     } catch (const InputError& error) {
-      throw error.at(tool->place);
+      throw tool->placed(error);
     }
   }
   if (const Node* frame = root.find("in")) {
@@ -148,10 +292,10 @@ TargetDefaults read_target_defaults(const Node& root, const Cell& cell, const Ar
     try {
       (void)cell.frame(defaults.frame);
     } catch (const InputError& error) {
-      throw error.at(frame->place);
+      throw frame->placed(error);
     }
   }
-  if (const auto rotation = read_rotation(root)) defaults.rotation = *rotation;
+  if (const auto rotation = read_rotation(root, arm.rotations())) defaults.rotation = *rotation;
   if (const Node* within = root.find("within"))
     read_tolerances(*within, defaults.position_tolerance, defaults.angle_tolerance);
   return defaults;
@@ -161,16 +305,15 @@ std::vector<Target> read_targets(const Node& node, const Cell& cell, const Arm& 
                                  const TargetDefaults& defaults) {
   std::vector<Target> targets;
   for (const Node& item : as_list(node, "targets")) {
-    expect_keys(item, "a target",
-                {"name", "tool", "in", "position", "rpy", "quaternion", "within"});
+    expect_keys(item, "a target", with_rotation_keys({"name", "tool", "in", "position", "within"}));
     const Node& name = need(item, "a target", "name");
     for (const Target& earlier : targets)
       if (earlier.name() == as_text(name, "a name"))
-        throw name.error(fmt::format("the name '{}' is used twice", name.text));
+        throw name.error(fmt::format("the name '{}' is used twice", earlier.name()));
     TargetDefaults own = read_target_defaults(item, cell, arm);
     if (item.find("tool") == nullptr) own.tool = defaults.tool;
     if (item.find("in") == nullptr) own.frame = defaults.frame;
-    if (!read_rotation(item)) own.rotation = defaults.rotation;
+    if (!read_rotation(item, arm.rotations())) own.rotation = defaults.rotation;
     if (item.find("within") == nullptr) {
       own.position_tolerance = defaults.position_tolerance;
       own.angle_tolerance = defaults.angle_tolerance;
@@ -180,7 +323,7 @@ std::vector<Target> read_targets(const Node& node, const Cell& cell, const Arm& 
     targets.push_back(Target{}
                           .place(own.tool, cell.frame(own.frame) * Pose{own.rotation, position})
                           .within(own.position_tolerance, own.angle_tolerance)
-                          .named(name.text));
+                          .named(as_text(name, "a name")));
   }
   return targets;
 }

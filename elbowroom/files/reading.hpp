@@ -11,14 +11,17 @@
 
 namespace er {
 
-/// [x, y, z], or {position: [x, y, z], rpy: [roll, pitch, yaw]} with `quaternion: [w, x, y, z]` as
-/// the other way to say a rotation.
-Pose read_pose(const Node& node);
+/// [x, y, z], or {position: [x, y, z]} with one of the ways to say a rotation beside it:
+/// rpy, fixed_xyz ... moving_zyz: [three angles], rotation: [three angles in the order `usual`],
+/// axis_angle: {axis, angle}, quaternion: [w, x, y, z], matrix: [[..], [..], [..]].
+Pose read_pose(const Node& node, const RotationOrder& usual = {});
 
-/// {box: {size: [..]}}, {sphere: {radius: ..}}, {cylinder: {radius:, length:}} or
-/// {capsule: {radius:, length:}}, with `at`, `colour` and `for` beside it.
-Part read_part(const Node& node, const Colour& colour);
-std::vector<Part> read_parts(const Node& node, const Colour& colour);
+/// {box: {size}}, {sphere: {radius}}, {cylinder or capsule: {radius, length}}, {hull: {file,
+/// unit}}, with `at`, `colour` and `for` beside it. Boxes and round shapes may stand on a `base`,
+/// round ones may go `from` one point `to` another; `next` is the joint of the next link, null
+/// without one.
+Part read_part(const Node& node, const Colour& colour, const Vector3* next = nullptr);
+std::vector<Part> read_parts(const Node& node, const Colour& colour, const Vector3* next = nullptr);
 
 /// "#rrggbb".
 Colour read_colour(const Node& node);
@@ -35,9 +38,8 @@ struct TargetDefaults {
   double angle_tolerance = 1e-3;
 };
 
-/// Keys of a file that set TargetDefaults: tool, in, rpy, quaternion, within.
-inline const std::vector<std::string> kTargetDefaultKeys{"tool", "in", "rpy", "quaternion",
-                                                         "within"};
+/// Keys of a file that set TargetDefaults: tool, in, within, and those of a rotation.
+const std::vector<std::string>& target_default_keys();
 TargetDefaults read_target_defaults(const Node& root, const Cell& cell, const Arm& arm);
 
 /// The list under `targets:`; names are unique.
@@ -51,7 +53,7 @@ auto with_places(const Node& root, Build build) {
     return build();
   } catch (const InputError& error) {
     if (error.place().line != 0 || error.subject().empty()) throw;
-    throw error.at(place_of(root, error.subject()));
+    throw node_at(root, error.subject()).placed(error);
   }
 }
 

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "elbowroom/files/expansion.hpp"
 #include "elbowroom/files/reading.hpp"
 
 namespace er {
@@ -15,7 +16,7 @@ decltype(auto) at_place(const Node& node, LookUp look_up) {
   try {
     return look_up();
   } catch (const InputError& error) {
-    throw error.at(node.place);
+    throw node.placed(error);
   }
 }
 
@@ -26,7 +27,7 @@ const Arm& arm_of(const Node& root, const Cell& cell) {
 }
 
 std::vector<std::string> with_defaults(std::vector<std::string> keys) {
-  keys.insert(keys.end(), kTargetDefaultKeys.begin(), kTargetDefaultKeys.end());
+  keys.insert(keys.end(), target_default_keys().begin(), target_default_keys().end());
   return keys;
 }
 
@@ -74,7 +75,7 @@ Step read_step(const Node& node, const Arm& arm, const std::vector<Target>& targ
     std::vector<std::string> known;
     for (const Target& target : targets) known.push_back(target.name());
     const auto found = std::find(known.begin(), known.end(), name);
-    if (found == known.end()) throw unknown_name("target", name, known, end.value.place);
+    if (found == known.end()) throw end.value.placed(unknown_name("target", name, known));
     step.kind = go != nullptr ? StepKind::go_to_target : StepKind::line_to;
     step.target = targets[static_cast<std::size_t>(found - known.begin())];
   }
@@ -88,20 +89,20 @@ Step read_step(const Node& node, const Arm& arm, const std::vector<Target>& targ
 }  // namespace
 
 std::vector<Target> load_targets(const std::filesystem::path& path, const Cell& cell) {
-  const Node root = read_document(path);
+  const Node root = read_expanded(path);
   expect_kind(root, "targets");
-  expect_keys(root, "a target file", with_defaults({"elbowroom", "name", "arm", "targets"}));
+  expect_keys(root, "a target file", root_keys(with_defaults({"name", "arm", "targets"})));
   const Arm& arm = arm_of(root, cell);
   return read_targets(need(root, "a target file", "targets"), cell, arm,
                       read_target_defaults(root, cell, arm));
 }
 
 Routine load_routine(const std::filesystem::path& path, const Cell& cell) {
-  const Node root = read_document(path);
+  const Node root = read_expanded(path);
   expect_kind(root, "routine");
   expect_keys(root, "a routine file",
-              with_defaults({"elbowroom", "name", "arm", "start", "clearance", "speed", "profile",
-                             "seed", "targets", "steps"}));
+              root_keys(with_defaults({"name", "arm", "start", "clearance", "speed", "profile",
+                                       "seed", "targets", "steps"})));
   const Arm& arm = arm_of(root, cell);
   Routine routine;
   routine.arm = arm.name();

@@ -4,20 +4,12 @@
 #include <array>
 
 namespace er {
-namespace {
-
-double value_of(const Link& link, const PostureRef& posture) {
-  return link.posture_index < 0 ? 0.0 : posture[link.posture_index];
-}
-
-}  // namespace
-
 void link_poses(const Arm& arm, const PostureRef& posture, std::span<Pose> out) {
   const std::vector<Link>& links = arm.links();
   for (std::size_t i = 0; i < links.size(); ++i) {
     const Pose& parent =
         i == 0 ? arm.mount() : out[static_cast<std::size_t>(links[i].parent_index)];
-    out[i] = parent * pose_at(links[i].joint, value_of(links[i], posture));
+    out[i] = parent * pose_at(links[i].joint, joint_value(links[i], posture));
   }
 }
 
@@ -31,7 +23,7 @@ Pose tool_pose(const Arm& arm, const Tool& tool, const PostureRef& posture) {
   Pose pose = tool.tip;
   for (int i = tool.link_index; i >= 0;) {
     const Link& link = arm.links()[static_cast<std::size_t>(i)];
-    pose = pose_at(link.joint, value_of(link, posture)) * pose;
+    pose = pose_at(link.joint, joint_value(link, posture)) * pose;
     i = link.parent_index;
   }
   return arm.mount() * pose;
@@ -42,11 +34,12 @@ Pose tool_jacobian(const Arm& arm, const Tool& tool, const PostureRef& posture, 
   // frame of the link the walk stands on; one pass, no table of link poses.
   struct Axis {
     int column;
+    double ratio;
     bool turns;
     Vector3 direction;
     Vector3 point;
   };
-  std::array<Axis, kMaxJoints> axes;
+  std::array<Axis, kMaxJointsInChain> axes;
   std::size_t count = 0;
   Pose tip = tool.tip;
   const auto carry = [&](const Pose& outer) {
@@ -59,9 +52,9 @@ Pose tool_jacobian(const Arm& arm, const Tool& tool, const PostureRef& posture, 
   for (int i = tool.link_index; i >= 0;) {
     const Link& link = arm.links()[static_cast<std::size_t>(i)];
     if (link.posture_index >= 0)
-      axes[count++] = {link.posture_index, link.joint.kind == JointKind::revolute, link.joint.axis,
-                       Vector3::Zero()};
-    carry(pose_at(link.joint, value_of(link, posture)));
+      axes[count++] = {link.posture_index, link.posture_ratio,
+                       link.joint.kind == JointKind::revolute, link.joint.axis, Vector3::Zero()};
+    carry(pose_at(link.joint, joint_value(link, posture)));
     i = link.parent_index;
   }
   carry(arm.mount());
@@ -69,11 +62,13 @@ Pose tool_jacobian(const Arm& arm, const Tool& tool, const PostureRef& posture, 
   out.setZero(6, arm.dof());
   for (std::size_t k = 0; k < count; ++k) {
     const Axis& axis = axes[k];
+    // A joint and those that follow it share a column.
     if (axis.turns) {
-      out.col(axis.column).head<3>() = axis.direction.cross(tip.position - axis.point);
-      out.col(axis.column).tail<3>() = axis.direction;
+      out.col(axis.column).head<3>() +=
+          axis.ratio * axis.direction.cross(tip.position - axis.point);
+      out.col(axis.column).tail<3>() += axis.ratio * axis.direction;
     } else {
-      out.col(axis.column).head<3>() = axis.direction;
+      out.col(axis.column).head<3>() += axis.ratio * axis.direction;
     }
   }
   return tip;

@@ -2,7 +2,9 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
+#include <numbers>
 #include <set>
 
 #include "elbowroom/base/input_error.hpp"
@@ -39,6 +41,52 @@ void check_limits(const Joint& joint, const std::string& subject) {
   positive(limits.velocity, "velocity");
   positive(limits.acceleration, "acceleration");
   positive(limits.jerk, "jerk");
+  positive(limits.torque, "torque");
+  if (!(joint.damping >= 0.0))
+    throw InputError::about(subject + ".damping", "damping is below zero");
+  if (!(joint.friction >= 0.0))
+    throw InputError::about(subject + ".friction", "friction is below zero");
+  const bool has_range = std::isfinite(limits.lower) || std::isfinite(limits.upper);
+  if (joint.continuous && (has_range || joint.kind != JointKind::revolute))
+    throw InputError::about(subject + ".range",
+                            fmt::format("joint '{}' is continuous, so it has no range", joint.name),
+                            "leave out the range, or make it a revolute joint");
+}
+
+// Joints that follow another: finds the leaders, also through several, and refuses loops.
+void resolve_followers(ArmDescription& arm) {
+  std::vector<std::string> known;
+  for (const Link& link : arm.links)
+    if (link.joint.kind != JointKind::fixed) known.push_back(link.joint.name);
+  for (std::size_t i = 0; i < arm.links.size(); ++i) {
+    Link& link = arm.links[i];
+    if (link.joint.kind == JointKind::fixed || link.joint.follow.joint.empty()) continue;
+    const std::string subject = fmt::format("links[{}].joint.follow", i);
+    link.posture_ratio = 1.0;
+    link.posture_offset = 0.0;
+    const Link* leader = &link;
+    for (std::size_t steps = 0; !leader->joint.follow.joint.empty(); ++steps) {
+      const Follow& follow = leader->joint.follow;
+      if (!std::isfinite(follow.ratio) || !std::isfinite(follow.offset) || follow.ratio == 0.0)
+        throw InputError::about(subject, "a ratio is a finite number other than zero");
+      if (steps > arm.links.size())
+        throw InputError::about(
+            subject, fmt::format("joint '{}' follows itself in the end", link.joint.name),
+            "one joint of the loop must move by itself");
+      // value = ratio (ratio' leader + offset') + offset
+      link.posture_offset += link.posture_ratio * follow.offset;
+      link.posture_ratio *= follow.ratio;
+      const auto found = std::find_if(arm.links.begin(), arm.links.end(), [&](const Link& other) {
+        return other.joint.kind != JointKind::fixed && other.joint.name == follow.joint;
+      });
+      if (found == arm.links.end()) {
+        const InputError error = unknown_name("moving joint", follow.joint, known);
+        throw InputError::about(subject, error.message(), error.advice());
+      }
+      leader = &*found;
+    }
+    link.posture_index = leader->posture_index;
+  }
 }
 
 void finish_joint(Joint& joint, const std::string& subject) {
@@ -87,7 +135,10 @@ void finish_links(ArmDescription& arm, std::vector<int>& moving) {
     if (link.joint.name.empty()) link.joint.name = parent.name + "_to_" + link.name;
     check_name(link.joint.name, subject + ".joint.name", joint_names);
     finish_joint(link.joint, subject + ".joint");
-    if (link.joint.kind != JointKind::fixed) {
+    link.posture_index = -1;
+    link.posture_ratio = 1.0;
+    link.posture_offset = 0.0;
+    if (link.joint.kind != JointKind::fixed && link.joint.follow.joint.empty()) {
       link.posture_index = static_cast<int>(moving.size());
       moving.push_back(static_cast<int>(i));
     }
@@ -95,6 +146,18 @@ void finish_links(ArmDescription& arm, std::vector<int>& moving) {
   if (moving.size() > static_cast<std::size_t>(kMaxJoints))
     throw InputError::about("links", fmt::format("{} moving joints; one arm may have at most {}",
                                                  moving.size(), kMaxJoints));
+  resolve_followers(arm);
+  std::vector<int> moving_below(arm.links.size(), 0);
+  for (std::size_t i = 1; i < arm.links.size(); ++i) {
+    moving_below[i] = moving_below[static_cast<std::size_t>(arm.links[i].parent_index)] +
+                      (arm.links[i].posture_index >= 0 ? 1 : 0);
+    if (moving_below[i] > kMaxJointsInChain)
+      throw InputError::about(
+          fmt::format("links[{}]", i),
+          fmt::format("more than {} moving joints lie between this link and the "
+                      "base",
+                      kMaxJointsInChain));
+  }
 }
 
 void finish_tools(ArmDescription& arm) {
@@ -116,9 +179,25 @@ void finish_tools(ArmDescription& arm) {
   }
 }
 
+// What a follower can do, said of the joint it follows: tightens `all` at entry k.
+void tighten_for(const Link& follower, Limits& all) {
+  const JointLimits& own = follower.joint.limits;
+  const Eigen::Index k = follower.posture_index;
+  const double ratio = follower.posture_ratio;
+  double lower = (own.lower - follower.posture_offset) / ratio;
+  double upper = (own.upper - follower.posture_offset) / ratio;
+  if (ratio < 0.0) std::swap(lower, upper);
+  all.lower[k] = std::max(all.lower[k], lower);
+  all.upper[k] = std::min(all.upper[k], upper);
+  all.velocity[k] = std::min(all.velocity[k], own.velocity / std::abs(ratio));
+  all.acceleration[k] = std::min(all.acceleration[k], own.acceleration / std::abs(ratio));
+  all.jerk[k] = std::min(all.jerk[k], own.jerk / std::abs(ratio));
+}
+
 Limits collect_limits(const ArmDescription& arm, const std::vector<int>& moving) {
   const auto count = static_cast<Eigen::Index>(moving.size());
-  Limits all{Posture(count), Posture(count), Posture(count), Posture(count), Posture(count)};
+  Limits all{Posture(count), Posture(count), Posture(count),
+             Posture(count), Posture(count), Posture(count)};
   for (Eigen::Index k = 0; k < count; ++k) {
     const JointLimits& one =
         arm.links[static_cast<std::size_t>(moving[static_cast<std::size_t>(k)])].joint.limits;
@@ -127,6 +206,18 @@ Limits collect_limits(const ArmDescription& arm, const std::vector<int>& moving)
     all.velocity[k] = one.velocity;
     all.acceleration[k] = one.acceleration;
     all.jerk[k] = one.jerk;
+    all.torque[k] = one.torque;
+  }
+  for (std::size_t i = 0; i < arm.links.size(); ++i) {
+    const Link& link = arm.links[i];
+    if (link.posture_index < 0 || link.joint.follow.joint.empty()) continue;
+    tighten_for(link, all);
+    if (all.lower[link.posture_index] > all.upper[link.posture_index])
+      throw InputError::about(
+          fmt::format("links[{}].joint.range", i),
+          fmt::format("joint '{}' and joint '{}', which it follows, have no value in common",
+                      link.joint.name, link.joint.follow.joint),
+          "check ratio and offset, and the two ranges");
   }
   return all;
 }
@@ -151,7 +242,19 @@ Arm Arm::build(ArmDescription description) {
   check_name(arm->name, "name", no_names);
   finish_links(*arm, derived->moving_links);
   finish_tools(*arm);
+  std::set<std::string> station_names;
+  for (std::size_t i = 0; i < arm->stations.size(); ++i)
+    check_name(arm->stations[i].name, fmt::format("stations[{}].name", i), station_names);
   derived->limits = collect_limits(*arm, derived->moving_links);
+  derived->search_lower = derived->limits.lower;
+  derived->search_upper = derived->limits.upper;
+  for (std::size_t k = 0; k < derived->moving_links.size(); ++k) {
+    if (!arm->links[static_cast<std::size_t>(derived->moving_links[k])].joint.continuous) continue;
+    double& lower = derived->search_lower[static_cast<Eigen::Index>(k)];
+    double& upper = derived->search_upper[static_cast<Eigen::Index>(k)];
+    if (!std::isfinite(lower)) lower = -std::numbers::pi;
+    if (!std::isfinite(upper)) upper = std::numbers::pi;
+  }
   Arm built(arm, derived);
   std::set<std::string> stance_names;
   for (std::size_t i = 0; i < arm->stances.size(); ++i) {
@@ -204,12 +307,12 @@ std::string Arm::limit_breach(const PostureRef& posture) const {
   constexpr double kSlack = 1e-9;
   for (int k = 0; k < dof(); ++k) {
     const Joint& joint = moving_joint(k);
-    if (posture[k] < joint.limits.lower - kSlack)
+    if (posture[k] < limits().lower[k] - kSlack)
       return fmt::format("joint {} would be at {}, limit {}", joint.name,
-                         text_value(joint, posture[k]), text_value(joint, joint.limits.lower));
-    if (posture[k] > joint.limits.upper + kSlack)
+                         text_value(joint, posture[k]), text_value(joint, limits().lower[k]));
+    if (posture[k] > limits().upper[k] + kSlack)
       return fmt::format("joint {} would be at {}, limit {}", joint.name,
-                         text_value(joint, posture[k]), text_value(joint, joint.limits.upper));
+                         text_value(joint, posture[k]), text_value(joint, limits().upper[k]));
   }
   return {};
 }
@@ -227,6 +330,30 @@ Arm Arm::mounted_at(const Pose& mount) const {
   auto changed = std::make_shared<ArmDescription>(*data_);
   changed->mount = mount;
   return {changed, derived_};
+}
+
+Arm Arm::at_station(std::string_view name) const {
+  return mounted_at(find_named(data_->stations, "station", name, data_->name).mount);
+}
+
+Arm Arm::holding(const std::vector<Held>& held) const {
+  auto changed = std::make_shared<Derived>(*derived_);
+  std::vector<std::string> known;
+  for (int k = 0; k < dof(); ++k) known.push_back(moving_joint(k).name);
+  for (const Held& one : held) {
+    const auto found = std::find(known.begin(), known.end(), one.joint);
+    if (found == known.end()) throw unknown_name("moving joint", one.joint, known);
+    const auto k = static_cast<int>(found - known.begin());
+    if (!(one.value >= limits().lower[k] && one.value <= limits().upper[k]))
+      throw InputError(fmt::format("joint '{}' cannot be held at {}: its range is {} to {}",
+                                   one.joint, text_value(moving_joint(k), one.value),
+                                   text_value(moving_joint(k), limits().lower[k]),
+                                   text_value(moving_joint(k), limits().upper[k])));
+    for (Posture* bound : {&changed->limits.lower, &changed->limits.upper, &changed->search_lower,
+                           &changed->search_upper})
+      (*bound)[k] = one.value;
+  }
+  return {data_, changed};
 }
 
 std::string text_value(const Joint& joint, double value) {

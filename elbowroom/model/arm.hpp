@@ -7,7 +7,10 @@
 #include <vector>
 
 #include "elbowroom/base/posture.hpp"
+#include "elbowroom/base/rotation_order.hpp"
+#include "elbowroom/model/inertial.hpp"
 #include "elbowroom/model/joint.hpp"
+#include "elbowroom/model/note.hpp"
 #include "elbowroom/model/shape.hpp"
 
 namespace er {
@@ -18,16 +21,28 @@ struct Link {
   std::string name = {};
   Joint joint = {};
   std::vector<Part> parts = {};
-  std::string parent = {};  ///< the link it hangs on; empty means the one before it in the list
-  int parent_index = -1;    ///< filled in by Arm::build; -1 for the base
-  int posture_index = -1;   ///< which posture entry moves it; -1 for a fixed joint
+  std::string parent = {};    ///< the link it hangs on; empty means the one before it in the list
+  Inertial inertial = {};     ///< mass 0 is "not stated"
+  Place place = {};           ///< where it is described, if in a file
+  int parent_index = -1;      ///< filled in by Arm::build; -1 for the base
+  int posture_index = -1;     ///< which posture entry moves it; -1 for a fixed joint
+  double posture_ratio = 1;   ///< joint value = ratio * that entry + offset; not 1 and 0 only for
+  double posture_offset = 0;  ///< a joint that follows another
 };
+
+/// The value of a link's joint in a posture: its own entry, or what it follows makes of it.
+inline double joint_value(const Link& link, const PostureRef& posture) {
+  return link.posture_index < 0
+             ? 0.0
+             : link.posture_ratio * posture[link.posture_index] + link.posture_offset;
+}
 
 /// A named tool centre point on a link. z is the way the tool points, by custom.
 struct Tool {
   std::string name = {};
   std::string link = {};  ///< empty means the last link
   Pose tip = {};          ///< in the link's frame
+  Place place = {};       ///< where it is described, if in a file
   int link_index = -1;    ///< filled in by Arm::build
 };
 
@@ -35,6 +50,13 @@ struct Tool {
 struct Stance {
   std::string name = {};
   Posture posture = {};
+  Place place = {};  ///< where it is described, if in a file
+};
+
+/// A place where an arm may be bolted down, or a height of its mount.
+struct Station {
+  std::string name = {};
+  Pose mount = {};  ///< the base link's frame in the world
 };
 
 /// What an arm is built from: fill it in from a file or by hand.
@@ -44,6 +66,9 @@ struct ArmDescription {
   std::vector<Link> links = {};
   std::vector<Tool> tools = {};
   std::vector<Stance> stances = {};
+  std::vector<Station> stations = {};  ///< other mounts to choose from
+  RotationOrder rotations = {};        ///< how the orientation of its tools is printed
+  Place place = {};                    ///< where it is described, if in a file
 };
 
 /// The limits of all moving joints, in posture order. SI; infinite where not stated.
@@ -53,14 +78,16 @@ struct Limits {
   Posture velocity = {};
   Posture acceleration = {};
   Posture jerk = {};
+  Posture torque = {};
 };
 
 /// Immutable, cheap to copy, safe to share between threads.
 class Arm {
  public:
   /// Checks everything and resolves names. Throws InputError about the key at fault: no link, a
-  /// name twice, an unknown parent, a zero or non-finite axis, limits the wrong way round, a
-  /// stance of the wrong length, more than kMaxJoints moving joints.
+  /// name twice, an unknown parent, a zero or non-finite axis, limits the wrong way round, a joint
+  /// that follows itself, a stance of the wrong length, more than kMaxJoints moving joints.
+  /// The limits of a joint that others follow are tightened to what those can do.
   static Arm build(ArmDescription description);
 
   [[nodiscard]] const std::string& name() const { return data_->name; }
@@ -69,7 +96,15 @@ class Arm {
   [[nodiscard]] const std::vector<Link>& links() const { return data_->links; }
   [[nodiscard]] const std::vector<Tool>& tools() const { return data_->tools; }
   [[nodiscard]] const std::vector<Stance>& stances() const { return data_->stances; }
+  [[nodiscard]] const std::vector<Station>& stations() const { return data_->stations; }
+  [[nodiscard]] const RotationOrder& rotations() const { return data_->rotations; }
+  [[nodiscard]] const Place& place() const { return data_->place; }
+  [[nodiscard]] const ArmDescription& description() const { return *data_; }
   [[nodiscard]] const Limits& limits() const { return derived_->limits; }
+  /// The ranges to look for postures in: the limits, but one turn, from -180 deg to 180 deg, for a
+  /// continuous joint.
+  [[nodiscard]] const Posture& search_lower() const { return derived_->search_lower; }
+  [[nodiscard]] const Posture& search_upper() const { return derived_->search_upper; }
 
   /// The number of moving joints, which is the length of a posture.
   [[nodiscard]] int dof() const { return static_cast<int>(derived_->moving_links.size()); }
@@ -92,10 +127,22 @@ class Arm {
   void check_posture(const PostureRef& posture, std::string_view what = "posture") const;
 
   [[nodiscard]] Arm mounted_at(const Pose& mount) const;
+  /// The same arm on one of its stations. Throws InputError naming the nearest known one.
+  [[nodiscard]] Arm at_station(std::string_view name) const;
+  /// The same arm with some joints held: the range of each named joint is one value, so every
+  /// question moves the others alone. Throws InputError for an unknown joint or a value out of
+  /// range.
+  struct Held {
+    std::string joint = {};
+    double value = 0.0;  ///< rad or m
+  };
+  [[nodiscard]] Arm holding(const std::vector<Held>& held) const;
 
  private:
   struct Derived {
     Limits limits;
+    Posture search_lower;
+    Posture search_upper;
     std::vector<int> moving_links;
   };
   Arm(std::shared_ptr<const ArmDescription> data, std::shared_ptr<const Derived> derived)

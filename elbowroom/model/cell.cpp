@@ -14,7 +14,7 @@ void claim(std::set<std::string>& taken, const std::string& name, const std::str
   if (name.empty()) throw InputError::about(subject, "a name is missing");
   if (!taken.insert(name).second)
     throw InputError::about(subject, fmt::format("the name '{}' is used twice", name),
-                            "arms, fixtures, pieces and frames each need their own name");
+                            "arms, fixtures, pieces, zones and frames each need their own name");
 }
 
 void check_bodies(const std::vector<Body>& bodies, const char* key, std::set<std::string>& taken) {
@@ -26,6 +26,20 @@ void check_bodies(const std::vector<Body>& bodies, const char* key, std::set<std
   }
 }
 
+void check_zones(const std::vector<Zone>& zones, std::set<std::string>& taken) {
+  for (std::size_t i = 0; i < zones.size(); ++i) {
+    const std::string subject = fmt::format("zones[{}]", i);
+    claim(taken, zones[i].name, subject + ".name");
+    if (zones[i].parts.empty())
+      throw InputError::about(subject, fmt::format("zone '{}' has no volume", zones[i].name),
+                              "give it parts:");
+    for (std::size_t p = 0; p < zones[i].parts.size(); ++p)
+      check_shape(zones[i].parts[p].shape, fmt::format("{}.parts[{}]", subject, p));
+    if (!(zones[i].distance >= 0.0) || !std::isfinite(zones[i].distance))
+      throw InputError::about(subject + ".distance", "a distance must be zero or more");
+  }
+}
+
 std::vector<std::string> names_that_can_touch(const CellDescription& cell) {
   std::vector<std::string> names;
   for (const Arm& arm : cell.arms)
@@ -33,6 +47,7 @@ std::vector<std::string> names_that_can_touch(const CellDescription& cell) {
       names.push_back(link_name(arm, k));
   for (const Body& body : cell.fixtures) names.push_back(body.name);
   for (const Body& body : cell.pieces) names.push_back(body.name);
+  for (const Zone& zone : cell.zones) names.push_back(zone.name);
   return names;
 }
 
@@ -44,6 +59,7 @@ Cell Cell::build(CellDescription description) {
     claim(taken, description.arms[i].name(), fmt::format("arms[{}].name", i));
   check_bodies(description.fixtures, "fixtures", taken);
   check_bodies(description.pieces, "pieces", taken);
+  check_zones(description.zones, taken);
   for (std::size_t i = 0; i < description.frames.size(); ++i)
     claim(taken, description.frames[i].name, fmt::format("frames[{}].name", i));
   const auto known = names_that_can_touch(description);
@@ -115,6 +131,83 @@ Cell Cell::with_arm(const Arm& arm) const {
   CellDescription changed = *data_;
   changed.arms[static_cast<std::size_t>(&this->arm(arm.name()) - data_->arms.data())] = arm;
   return Cell(std::make_shared<const CellDescription>(std::move(changed)));
+}
+
+namespace {
+
+const Body& find_piece(const std::vector<Body>& pieces, std::string_view name) {
+  std::vector<std::string> known;
+  for (const Body& piece : pieces) {
+    if (piece.name == name) return piece;
+    known.push_back(piece.name);
+  }
+  throw unknown_name("piece", name, known);
+}
+
+// Contacts name a piece by its own name and a held one as a link: all that meant the one mean the
+// other from now on.
+void rename_in_contacts(std::vector<MeantContact>& contacts, const std::string& from,
+                        const std::string& to) {
+  for (MeantContact& contact : contacts)
+    for (std::string* side : {&contact.first, &contact.second})
+      if (*side == from) *side = to;
+}
+
+}  // namespace
+
+Cell Cell::with_held(std::string_view piece_name, std::string_view arm_name, std::string_view tool,
+                     const Pose& tip_in_piece) const {
+  const Arm& holder = arm(arm_name);
+  const Body piece = find_piece(data_->pieces, piece_name);
+  const Tool& by = holder.tool(tool);
+  ArmDescription taken = holder.description();
+  Link link{.name = piece.name};
+  link.parent = by.link;
+  link.joint.origin = by.tip * tip_in_piece.inverse();
+  link.parts = piece.parts;
+  if (piece.mass > 0.0) link.inertial = inertial_of(piece.parts, piece.mass);
+  link.place = piece.place;
+  taken.links.push_back(std::move(link));
+  CellDescription changed = *data_;
+  changed.arms[static_cast<std::size_t>(&holder - data_->arms.data())] = Arm::build(taken);
+  std::erase_if(changed.pieces, [&](const Body& b) { return b.name == piece.name; });
+  rename_in_contacts(changed.contacts, piece.name, holder.name() + "." + piece.name);
+  return build(std::move(changed));
+}
+
+Cell Cell::with_held(std::string_view piece_name, std::string_view arm_name, std::string_view tool,
+                     std::string_view grasp) const {
+  const Body& piece = find_piece(data_->pieces, piece_name);
+  std::vector<std::string> known;
+  for (const Grasp& one : piece.grasps) {
+    if (grasp.empty() || one.name == grasp) return with_held(piece_name, arm_name, tool, one.tip);
+    known.push_back(one.name);
+  }
+  throw unknown_name(fmt::format("grasp of piece '{}'", piece_name), grasp, known);
+}
+
+Cell Cell::with_released(std::string_view piece_name, const Pose& at) const {
+  CellDescription changed = *data_;
+  std::vector<std::string> known;
+  for (Arm& holder : changed.arms) {
+    ArmDescription left = holder.description();
+    for (std::size_t i = 1; i < left.links.size(); ++i) {
+      const Link link = left.links[i];
+      if (link.joint.kind == JointKind::fixed) known.push_back(link.name);
+      if (link.name != piece_name || link.joint.kind != JointKind::fixed) continue;
+      left.links.erase(left.links.begin() + static_cast<std::ptrdiff_t>(i));
+      rename_in_contacts(changed.contacts, holder.name() + "." + link.name, link.name);
+      holder = Arm::build(left);
+      changed.pieces.push_back({.name = link.name,
+                                .at = at,
+                                .parts = link.parts,
+                                .mass = link.inertial.mass,
+                                .grasps = {},
+                                .place = link.place});
+      return build(std::move(changed));
+    }
+  }
+  throw unknown_name("held piece", piece_name, known);
 }
 
 std::string link_name(const Arm& arm, int link) {

@@ -11,12 +11,30 @@
 
 namespace er {
 
+/// A way to hold a piece.
+struct Grasp {
+  std::string name = {};
+  Pose tip = {};  ///< where the tool's tip is then, in the piece's frame
+};
+
 /// Something that does not move by itself: a fixture stays, a piece can be carried.
 struct Body {
   std::string name = {};
   Pose at = {};  ///< in the world
   std::vector<Part> parts = {};
-  double mass = 0.0;  ///< kg; 0 is "not stated"
+  double mass = 0.0;               ///< kg; 0 is "not stated"
+  std::vector<Grasp> grasps = {};  ///< of a piece
+  Place place = {};                ///< where it is described, if in a file
+};
+
+/// A volume that is no geometry. No part of an arm, nor what it holds, may come nearer to it than
+/// `distance`. It is drawn as glass.
+struct Zone {
+  std::string name = {};
+  Pose at = {};  ///< in the world
+  std::vector<Part> parts = {};
+  double distance = 0.0;  ///< m; 0 keeps out of the volume itself
+  Place place = {};       ///< where it is described, if in a file
 };
 
 struct Frame {
@@ -38,6 +56,8 @@ struct CellDescription {
   std::vector<Body> pieces = {};
   std::vector<Frame> frames = {};
   std::vector<MeantContact> contacts = {};
+  std::vector<Zone> zones = {};
+  std::vector<Note> notes = {};  ///< what the reader of a file noticed
 };
 
 /// Immutable, cheap to copy, safe to share between threads. A changed cell is a new cell.
@@ -52,6 +72,10 @@ class Cell {
   [[nodiscard]] const std::vector<Body>& pieces() const { return data_->pieces; }
   [[nodiscard]] const std::vector<Frame>& frames() const { return data_->frames; }
   [[nodiscard]] const std::vector<MeantContact>& contacts() const { return data_->contacts; }
+
+  [[nodiscard]] const std::vector<Zone>& zones() const { return data_->zones; }
+  [[nodiscard]] const std::vector<Note>& notes() const { return data_->notes; }
+  [[nodiscard]] const CellDescription& description() const { return *data_; }
 
   /// An empty name is the only arm; with several arms it must be given. Throws InputError.
   [[nodiscard]] const Arm& arm(std::string_view name) const;
@@ -68,6 +92,16 @@ class Cell {
   [[nodiscard]] Cell with_body_at(std::string_view body, const Pose& at) const;
   /// The same cell with an arm replaced by one of the same name.
   [[nodiscard]] Cell with_arm(const Arm& arm) const;
+  /// The same cell with a piece held by an arm: it is a link of the arm from now on, under its own
+  /// name, fixed where the grasp says, and no piece any more. What the piece may touch it may touch
+  /// still. An empty tool is the arm's first.
+  [[nodiscard]] Cell with_held(std::string_view piece, std::string_view arm, std::string_view tool,
+                               const Pose& tip_in_piece) const;
+  /// The same with a grasp of the piece by its name; an empty name is its first.
+  [[nodiscard]] Cell with_held(std::string_view piece, std::string_view arm, std::string_view tool,
+                               std::string_view grasp) const;
+  /// The other way: what an arm holds becomes a piece again, standing at `at`.
+  [[nodiscard]] Cell with_released(std::string_view piece, const Pose& at) const;
 
  private:
   explicit Cell(std::shared_ptr<const CellDescription> data) : data_(std::move(data)) {}

@@ -26,6 +26,14 @@ Pose pose_at(const Joint& joint, double value) {
   return joint.origin;
 }
 
+void set_zero_and_sense(Joint& joint, double zero, bool reversed) {
+  // The geometry stays; only the scale on the joint is moved and turned round.
+  const double length = joint.axis.norm();
+  if (length > 0.0) joint.axis /= length;
+  joint.origin = pose_at(joint, zero);
+  if (reversed) joint.axis = -joint.axis;
+}
+
 Dimension value_dimension(JointKind kind) {
   return kind == JointKind::prismatic ? dimension::length : dimension::angle;
 }

@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <Eigen/Geometry>
+#include <algorithm>
 #include <cmath>
 #include <numbers>
 
@@ -22,13 +24,45 @@ Vector3 disc_extent(const Vector3& normal, double radius) {
   return radius * (Vector3::Ones() - normal.cwiseProduct(normal)).cwiseMax(0.0).cwiseSqrt();
 }
 
+double volume_of(const HullData& hull) {
+  double volume = 0.0;
+  const Vector3 base = hull.corners.front();
+  for (const auto& [a, b, c] : hull.faces)
+    volume += (hull.corners[static_cast<std::size_t>(a)] - base)
+                  .dot((hull.corners[static_cast<std::size_t>(b)] - base)
+                           .cross(hull.corners[static_cast<std::size_t>(c)] - base));
+  return volume / 6.0;
+}
+
+// The frame of a shape along z that is to reach from one point to another, and the length.
+std::pair<Pose, double> between(const Vector3& from, const Vector3& to) {
+  const Vector3 way = to - from;
+  const double length = way.norm();
+  if (!(length > 0.0) || !std::isfinite(length))
+    throw InputError("the two ends of a shape are the same point");
+  // An end along +-z keeps the frame's own axes, so that nothing is turned without need.
+  const Matrix3 rotation =
+      std::abs(way.z()) == length ? Matrix3(Matrix3::Identity()) : rotation_with_z(way / length);
+  return {{rotation, 0.5 * (from + to)}, length};
+}
+
 }  // namespace
+
+Part cylinder_between(const Vector3& from, const Vector3& to, double radius) {
+  const auto& [pose, length] = between(from, to);
+  return {.shape = Cylinder{radius, length}, .at = pose};
+}
+
+Part capsule_between(const Vector3& from, const Vector3& to, double radius) {
+  const auto& [pose, length] = between(from, to);
+  return {.shape = Capsule{radius, length}, .at = pose};
+}
 
 std::string_view name_of(const Shape& shape) {
   return std::visit(
       Overloaded{[](const Box&) { return "box"; }, [](const Sphere&) { return "sphere"; },
                  [](const Cylinder&) { return "cylinder"; },
-                 [](const Capsule&) { return "capsule"; }},
+                 [](const Capsule&) { return "capsule"; }, [](const Hull&) { return "hull"; }},
       shape);
 }
 
@@ -37,7 +71,13 @@ double bounding_radius(const Shape& shape) {
       Overloaded{[](const Box& b) { return 0.5 * b.size.norm(); },
                  [](const Sphere& s) { return s.radius; },
                  [](const Cylinder& c) { return std::hypot(c.radius, 0.5 * c.length); },
-                 [](const Capsule& c) { return c.radius + 0.5 * c.length; }},
+                 [](const Capsule& c) { return c.radius + 0.5 * c.length; },
+                 [](const Hull& h) {
+                   double furthest = 0.0;
+                   for (const Vector3& corner : h.data->corners)
+                     furthest = std::max(furthest, corner.squaredNorm());
+                   return std::sqrt(furthest);
+                 }},
       shape);
 }
 
@@ -51,6 +91,12 @@ Vector3 half_extent(const Shape& shape, const Matrix3& rotation) {
                  },
                  [&](const Capsule& c) -> Vector3 {
                    return 0.5 * c.length * z.cwiseAbs() + Vector3::Constant(c.radius);
+                 },
+                 [&](const Hull& h) -> Vector3 {
+                   Vector3 half = Vector3::Zero();
+                   for (const Vector3& corner : h.data->corners)
+                     half = half.cwiseMax((rotation * corner).cwiseAbs());
+                   return half;
                  }},
       shape);
 }
@@ -63,7 +109,8 @@ double volume(const Shape& shape) {
                  [](const Cylinder& c) { return pi * c.radius * c.radius * c.length; },
                  [](const Capsule& c) {
                    return pi * c.radius * c.radius * (c.length + 4.0 / 3.0 * c.radius);
-                 }},
+                 },
+                 [](const Hull& h) { return volume_of(*h.data); }},
       shape);
 }
 
@@ -77,6 +124,11 @@ void check_shape(const Shape& shape, const std::string& subject) {
                           for (int i = 0; i < 3; ++i) positive(b.size[i], "size");
                         },
                         [&](const Sphere& s) { positive(s.radius, "radius"); },
+                        [&](const Hull& h) {
+                          if (h.data == nullptr || h.data->corners.size() < 4 ||
+                              !(volume_of(*h.data) > 0.0))
+                            throw InputError::about(subject, "a hull without volume");
+                        },
                         [&](const auto& round) {
                           positive(round.radius, "radius");
                           positive(round.length, "length");

@@ -1,9 +1,12 @@
 // The solid shapes that links, fixtures and pieces are made of.
 #pragma once
 
+#include <array>
+#include <memory>
 #include <string>
 #include <string_view>
 #include <variant>
+#include <vector>
 
 #include "elbowroom/base/pose.hpp"
 
@@ -31,14 +34,28 @@ struct Capsule {
   double length = 0.1;
 };
 
-using Shape = std::variant<Box, Sphere, Cylinder, Capsule>;
+/// What a convex hull is made of; shared by all copies of it.
+struct HullData {
+  std::vector<Vector3> corners = {};
+  std::vector<std::array<int, 3>> faces = {};  ///< corner indices, counter-clockwise from outside
+  std::string file = {};                       ///< the mesh it was made from, as it was written
+  Vector3 scale = Vector3::Ones();             ///< metres per unit of that file
+};
+
+/// The smallest convex solid that holds a set of points (model/hull.hpp makes one).
+struct Hull {
+  std::shared_ptr<const HullData> data = {};
+};
+
+using Shape = std::variant<Box, Sphere, Cylinder, Capsule, Hull>;
 
 std::string_view name_of(const Shape& shape);
 
 /// The radius of the smallest sphere about the shape's own origin that holds it.
 double bounding_radius(const Shape& shape);
 
-/// Half the size of the box along the outer axes that holds the shape when turned by `rotation`.
+/// Half the size of a box along the outer axes, centred on the shape's origin, that holds the shape
+/// when turned by `rotation`.
 Vector3 half_extent(const Shape& shape, const Matrix3& rotation);
 
 /// The volume, m^3.
@@ -53,6 +70,12 @@ struct Colour {
   double green = 0.7;
   double blue = 0.7;
 };
+
+/// A round shape given by its ends. Throws InputError when they coincide.
+struct Part;
+Part cylinder_between(const Vector3& from, const Vector3& to, double radius);
+/// The ends are the centres of the capsule's half-spheres.
+Part capsule_between(const Vector3& from, const Vector3& to, double radius);
 
 /// One shape fixed in the frame of its link, fixture or piece.
 struct Part {

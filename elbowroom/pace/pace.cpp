@@ -20,8 +20,8 @@ void check_options(const Arm& arm, const PaceOptions& options) {
                                  100.0 * options.speed));
   for (int k = 0; k < arm.dof(); ++k) {
     const Joint& joint = arm.moving_joint(k);
-    const bool no_velocity = !std::isfinite(joint.limits.velocity);
-    if (no_velocity || !std::isfinite(joint.limits.acceleration))
+    const bool no_velocity = !std::isfinite(arm.limits().velocity[k]);
+    if (no_velocity || !std::isfinite(arm.limits().acceleration[k]))
       throw InputError(
           fmt::format("joint '{}' of arm '{}' has no {} limit, so no time can be put on "
                       "a path",

@@ -18,7 +18,7 @@ namespace {
 template <class Measure>
 NumericSolve best_solve(const Arm& arm, const Target& target, const NumericOptions& options,
                         int starts, Measure measure) {
-  SpreadSequence sequence(arm.limits().lower, arm.limits().upper);
+  SpreadSequence sequence(arm.search_lower(), arm.search_upper());
   std::optional<NumericSolve> best;
   for (int i = 0; i < starts; ++i) {
     const NumericSolve solve = solve_from(arm, target, sequence.next(), options);
@@ -32,7 +32,7 @@ NumericSolve best_solve(const Arm& arm, const Target& target, const NumericOptio
 Posture nearest_turn(const Arm& arm, Posture q) {
   for (int k = 0; k < arm.dof(); ++k) {
     if (arm.moving_joint(k).kind != JointKind::revolute) continue;
-    const double middle = 0.5 * (arm.limits().lower[k] + arm.limits().upper[k]);
+    const double middle = 0.5 * (arm.search_lower()[k] + arm.search_upper()[k]);
     q[k] = middle + std::remainder(q[k] - middle, 2.0 * std::numbers::pi);
   }
   return q;

@@ -33,13 +33,18 @@ bool is_same(const Arm& arm, const Posture& a, const Posture& b) {
   return true;
 }
 
-// Every way to add full turns to revolute joints and stay within the ranges.
-void for_each_full_turn(const Arm& arm, const Posture& posture,
+// Every way to add full turns to revolute joints and stay within the ranges. A continuous joint has
+// no end of them: it takes the turn nearest to where travel is counted from.
+void for_each_full_turn(const Arm& arm, const Posture& posture, const Posture& from,
                         const std::function<void(const Posture&)>& use) {
   const Limits& limits = arm.limits();
   const std::function<void(int, Posture)> choose = [&](int k, Posture q) {
     if (k == arm.dof()) return use(q);
     if (arm.moving_joint(k).kind != JointKind::revolute) return choose(k + 1, q);
+    if (!std::isfinite(limits.upper[k] - limits.lower[k])) {
+      q[k] = from[k] + std::remainder(q[k] - from[k], kFullTurn);
+      return choose(k + 1, q);
+    }
     const double lowest =
         q[k] - kFullTurn * std::floor((q[k] - limits.lower[k] + 1e-12) / kFullTurn);
     for (double value = lowest; value <= limits.upper[k] + 1e-12; value += kFullTurn) {
@@ -56,7 +61,7 @@ Posture travel_start(const Arm& arm, const ReachOptions& options) {
     return options.from;
   }
   if (const Posture* home = arm.find_stance("home")) return *home;
-  return 0.5 * (arm.limits().lower + arm.limits().upper);
+  return 0.5 * (arm.search_lower() + arm.search_upper());
 }
 
 ReachSolution rate(const CellQuery& query, const Target& target, const Posture& posture,
@@ -75,7 +80,8 @@ ReachSolution rate(const CellQuery& query, const Target& target, const Posture& 
     s.travel_cost = std::max(s.travel_cost, std::abs(posture[k] - from[k]) / turns);
     const double half = 0.5 * (arm.limits().upper[k] - arm.limits().lower[k]);
     const double middle = 0.5 * (arm.limits().upper[k] + arm.limits().lower[k]);
-    if (half > 0.0) s.limit_cost = std::max(s.limit_cost, std::abs(posture[k] - middle) / half);
+    if (half > 0.0 && std::isfinite(half))
+      s.limit_cost = std::max(s.limit_cost, std::abs(posture[k] - middle) / half);
   }
   return s;
 }
@@ -84,12 +90,12 @@ ReachSolution rate(const CellQuery& query, const Target& target, const Posture& 
 
 void require_ranges(const Arm& arm) {
   for (int k = 0; k < arm.dof(); ++k)
-    if (!std::isfinite(arm.limits().lower[k]) || !std::isfinite(arm.limits().upper[k]))
+    if (!std::isfinite(arm.search_lower()[k]) || !std::isfinite(arm.search_upper()[k]))
       throw InputError(
           fmt::format("joint '{}' of arm '{}' has no range, so there is no end to where "
                       "to look",
                       arm.moving_joint(k).name, arm.name()),
-          "state it: range: [-180 deg, 180 deg]");
+          "state it: range: [-180 deg, 180 deg]; or say kind: continuous");
 }
 
 Verdict<Reach> reach(const CellQuery& query, const Target& target, const ReachOptions& options) {
@@ -98,15 +104,15 @@ Verdict<Reach> reach(const CellQuery& query, const Target& target, const ReachOp
   require_ranges(arm);
   if (options.starts < 1) throw InputError("reach needs at least one start");
   const Posture from = travel_start(arm, options);
-  const Limits& limits = arm.limits();
 
   Reach out;
   out.starts = options.starts;
   std::vector<Posture> distinct;
-  SpreadSequence starts(limits.lower, limits.upper);
+  SpreadSequence starts(arm.search_lower(), arm.search_upper());
   for (int i = 0; i < options.starts; ++i) {
     const Posture start =
-        i == 0 ? Posture(from.cwiseMax(limits.lower).cwiseMin(limits.upper)) : starts.next();
+        i == 0 ? Posture(from.cwiseMax(arm.limits().lower).cwiseMin(arm.limits().upper))
+               : starts.next();
     const NumericSolve solve = solve_from(arm, target, start);
     if (!solve.met) continue;
     ++out.converged;
@@ -119,7 +125,7 @@ Verdict<Reach> reach(const CellQuery& query, const Target& target, const ReachOp
   std::vector<ReachSolution> colliding;
   for (const Posture& one : distinct) {
     const bool free = query.is_free(one, options.clearance, parts);
-    for_each_full_turn(arm, one, [&](const Posture& posture) {
+    for_each_full_turn(arm, one, from, [&](const Posture& posture) {
       (free ? out.solutions : colliding).push_back(rate(query, target, posture, from, parts));
     });
     if (!free) ++out.colliding;

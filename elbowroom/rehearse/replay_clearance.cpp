@@ -22,20 +22,22 @@ int joints_between(const Arm& arm, int a, int b) {
 ReplayClearance::ReplayClearance(const Cell& cell, const Arm& arm)
     : arm_(arm), links_(arm.links().size()) {
   const auto add = [&](const std::vector<Part>& parts, const Pose& at, int link,
-                       const std::string& name) {
+                       const std::string& name, double margin = 0.0) {
     names_.push_back(name);
     for (const Part& part : parts)
       if (part.collides)
         items_.push_back(
-            {part.shape, at * part.at, link, bounding_radius(part.shape), &names_.back()});
+            {part.shape, at * part.at, link, bounding_radius(part.shape), &names_.back(), margin});
   };
-  std::size_t count = arm.links().size() + cell.fixtures().size() + cell.pieces().size();
+  std::size_t count =
+      arm.links().size() + cell.fixtures().size() + cell.pieces().size() + cell.zones().size();
   for (const Arm& other : cell.arms()) count += other.links().size();
   names_.reserve(count);  // items point into it
   for (std::size_t l = 0; l < arm.links().size(); ++l)
     add(arm.links()[l].parts, {}, static_cast<int>(l), link_name(arm, static_cast<int>(l)));
   for (const Body& body : cell.fixtures()) add(body.parts, body.at, -1, body.name);
   for (const Body& body : cell.pieces()) add(body.parts, body.at, -1, body.name);
+  for (const Zone& zone : cell.zones()) add(zone.parts, zone.at, -1, zone.name, zone.distance);
   for (const Arm& other : cell.arms()) {
     if (other.name() == arm.name()) continue;
     const Posture* home = other.find_stance("home");
@@ -67,8 +69,10 @@ ReplayClearance::Result ReplayClearance::nearest(const PostureRef& posture, doub
   std::pair<std::size_t, std::size_t> pair{0, 0};
   for (const auto& [i, k] : pairs_) {
     const double centres = (poses_[i].position - poses_[k].position).norm();
-    if (centres - items_[i].radius - items_[k].radius >= best.distance) continue;
-    const double d = distance(items_[i].shape, poses_[i], items_[k].shape, poses_[k]).distance;
+    const double margin = items_[i].margin + items_[k].margin;
+    if (centres - items_[i].radius - items_[k].radius - margin >= best.distance) continue;
+    const double d =
+        distance(items_[i].shape, poses_[i], items_[k].shape, poses_[k]).distance - margin;
     if (d >= best.distance) continue;
     best.distance = d;
     pair = {i, k};

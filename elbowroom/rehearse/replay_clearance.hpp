@@ -28,6 +28,7 @@ class ReplayClearance {
     int link;  // -1 stands still
     double radius;
     const std::string* name;
+    double margin;  // of a zone: its distances count from so far outside
   };
   Arm arm_;
   std::vector<std::string> names_;

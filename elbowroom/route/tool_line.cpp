@@ -70,8 +70,7 @@ Reason cut_short(const LinePoses& line, double progress, const std::string& why)
 // Why no posture near the last one does it: a joint at its limit, or the branch ends.
 std::string end_of_branch(const Arm& arm, const Posture& last) {
   for (int k = 0; k < arm.dof(); ++k) {
-    const JointLimits& limits = arm.moving_joint(k).limits;
-    if (last[k] - limits.lower < 1e-6 || limits.upper - last[k] < 1e-6)
+    if (last[k] - arm.limits().lower[k] < 1e-6 || arm.limits().upper[k] - last[k] < 1e-6)
       return fmt::format("joint {} is at its limit of {}", arm.moving_joint(k).name,
                          text_value(arm.moving_joint(k), last[k]));
   }

@@ -67,7 +67,7 @@ int connect(Tree& tree, const Posture& to, LineProver& prover) {
 
 TwoTreesResult grow_two_trees(const TwoTreesQuestion& question, LineProver& prover,
                               const Supervision& supervision) {
-  const Limits& limits = prover.query().arm().limits();
+  const Arm& arm = prover.query().arm();
   RandomStream random(question.seed);
   Tree from_start;
   Tree from_goals;
@@ -82,7 +82,7 @@ TwoTreesResult grow_two_trees(const TwoTreesQuestion& question, LineProver& prov
     if (supervision.progress && out.tries % 64 == 0)
       supervision.progress(static_cast<double>(out.tries) / question.tries,
                            "searching for a route");
-    const Posture sample = random.between(limits.lower, limits.upper);
+    const Posture sample = random.between(arm.search_lower(), arm.search_upper());
     const int grown = growing->extend(sample, prover);
     if (grown >= 0) {
       const Posture meeting = growing->nodes[static_cast<std::size_t>(grown)].posture;

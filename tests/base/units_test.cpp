@@ -50,7 +50,7 @@ TEST_CASE("what is no quantity is refused with what to write") {
   CHECK(
       error_of("90 degs", dimension::angle) ==
       "unknown unit 'degs'\n  did you mean 'deg'? known: m, cm, mm, um, in, rad, mrad, deg, turn, "
-      "s, ms, min, kg, g");
+      "rpm, s, ms, min, kg, g, N");
   CHECK(error_of("long", dimension::length) ==
         "expected a number with a unit, found 'long'\n  write it like 350 mm, 90 deg or 120 deg/s");
   CHECK(error_of("", dimension::length).find("found ''") != std::string::npos);
@@ -69,7 +69,7 @@ TEST_CASE("text for people carries its unit") {
   CHECK(text_angle(1.0) == "57.30 deg");
   CHECK(text_time(1.25) == "1.250 s");
   CHECK(describe(per(dimension::angle, 2)) == "an angular acceleration (such as 600 deg/s^2)");
-  CHECK(describe({.length = 2, .mass = 1}) == "a quantity in m^2 rad^0 s^0 kg^1");
+  CHECK(describe({.length = 3, .mass = 1}) == "a quantity in m^3 rad^0 s^0 kg^1");
 }
 
 TEST_CASE("literals are SI") {

@@ -5,7 +5,6 @@
 
 using namespace er::test;
 using Catch::Contains;
-using Catch::StartsWith;
 
 namespace {
 

@@ -92,7 +92,7 @@ TEST_CASE("each fault is named with its line and column and what to do") {
   CHECK(changed("cell/1", "cell/2") == "f:1:12: expected a file of kind 'cell/1', found 'cell/2'");
   CHECK(changed("fixtures:", "fixtuers:") ==
         "f:25:1: unknown key in a cell 'fixtuers'\n  did you mean 'fixtures'? known: elbowroom, "
-        "name, arms, fixtures, pieces, frames, contacts");
+        "include, values, templates, name, arms, fixtures, pieces, zones, frames, contacts");
   CHECK(changed("range: [0 mm, 500 mm]", "range: [0 deg, 500 mm]") ==
         "f:10:59: expected a length (such as 350 mm), found '0 deg', which is an angle (such as 90 "
         "deg)");
@@ -115,15 +115,16 @@ TEST_CASE("each fault is named with its line and column and what to do") {
   CHECK(changed("velocity: 300 mm/s", "velocity: 1e400 mm/s") ==
         "f:10:84: '1e400 mm/s' is a number too large or too small to hold");
   CHECK(changed("kind: prismatic", "kind: prismatc") ==
-        "f:10:23: unknown kind of joint 'prismatc'\n  did you mean 'prismatic'? known: revolute, "
-        "prismatic, fixed");
+        "f:10:23: unknown kind of joint 'prismatc'\n  did you mean 'prismatic'? known: continuous, "
+        "revolute, prismatic, fixed");
   CHECK(changed("radius: 5 mm", "radius: 0 mm") ==
         "f:15:13: the radius of a sphere must be above zero, found 0 mm");
   CHECK(changed("sphere: {radius: 5 mm}", "spere: {radius: 5 mm}")
             .find("f:15:13: unknown key in a part 'spere'\n  did you mean 'sphere'?") == 0);
-  CHECK(changed("          - sphere: {radius: 5 mm}\n            for: looks",
-                "          - for: looks") ==
-        "f:15:13: a part is one shape, found 0\n  give one of: box, sphere, cylinder, capsule");
+  CHECK(
+      changed("          - sphere: {radius: 5 mm}\n            for: looks",
+              "          - for: looks") ==
+      "f:15:13: a part is one shape, found 0\n  give one of: box, sphere, cylinder, capsule, hull");
   CHECK(changed("for: looks", "for: look")
             .find("unknown purpose of a part 'look'\n  did you mean 'looks'?") !=
         std::string::npos);

@@ -60,9 +60,10 @@ TEST_CASE("what these files do not use is refused where it stands") {
 TEST_CASE("places are found from description keys") {
   const Node root =
       parse_document("links:\n  - name: a\n  - name: b\n    joint: {axis: [0, 0, 0]}\n", "f");
-  CHECK(place_of(root, "links[1].joint.axis").text() == "f:4:19");
-  CHECK(place_of(root, "links[1].joint.range").text() == "f:4:12");  // the nearest value above it
-  CHECK(place_of(root, "links[7].name").text() == "f:2:3");
+  CHECK(node_at(root, "links[1].joint.axis").place.text() == "f:4:19");
+  CHECK(node_at(root, "links[1].joint.range").place.text() ==
+        "f:4:12");  // the nearest value above it
+  CHECK(node_at(root, "links[7].name").place.text() == "f:2:3");
 }
 
 TEST_CASE("typed values say what was expected and found") {

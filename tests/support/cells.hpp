@@ -14,7 +14,11 @@ inline Link turning(const std::string& name, const Vector3& at, const Vector3& a
           .joint = {.kind = JointKind::revolute,
                     .origin = Pose::at(at),
                     .axis = axis,
-                    .limits = {-3.0, 3.0, 2.0, 8.0, 80.0}},
+                    .limits = {.lower = -3.0,
+                               .upper = 3.0,
+                               .velocity = 2.0,
+                               .acceleration = 8.0,
+                               .jerk = 80.0}},
           .parts = std::move(parts)};
 }
 
@@ -22,7 +26,8 @@ inline Link sliding(const std::string& name, const Vector3& at, const Vector3& a
                     std::vector<Part> parts = {}) {
   Link link = turning(name, at, axis, std::move(parts));
   link.joint.kind = JointKind::prismatic;
-  link.joint.limits = {-0.2, 0.3, 0.5, 2.0, 20.0};
+  link.joint.limits = {
+      .lower = -0.2, .upper = 0.3, .velocity = 0.5, .acceleration = 2.0, .jerk = 20.0};
   return link;
 }
 

@@ -1,0 +1,106 @@
+#include "elbowroom/files/scope.hpp"
+
+#include <fmt/format.h>
+
+#include <cmath>
+
+#include "elbowroom/files/document.hpp"
+
+namespace er {
+namespace {
+
+Quantity value_of(const Definition& definition, std::string_view name) {
+  definition.used = true;
+  if (definition.node == nullptr) return definition.quantity;
+  const Node& node = *definition.node;
+  if (node.kind != Node::Kind::scalar)
+    throw InputError(fmt::format("'{}' is not a quantity", name), "", definition.place);
+  if (definition.being_worked_out)
+    throw InputError(fmt::format("the value '{}' is defined by itself in the end", name),
+                     "one value of the loop must stand on its own", definition.place);
+  definition.being_worked_out = true;
+  try {
+    const Quantity value = evaluate(node.text, names_in(node.scope));
+    definition.being_worked_out = false;
+    return value;
+  } catch (const InputError& error) {
+    definition.being_worked_out = false;
+    if (error.place().line != 0) throw;
+    throw node.placed(error);
+  }
+}
+
+std::string text_of_number(double value) {
+  return value == std::round(value) && std::abs(value) < 1e15 ? fmt::format("{:.0f}", value)
+                                                              : fmt::format("{}", value);
+}
+
+// What "(inside)" becomes within a text.
+std::string parameter_text(const std::string& inside, const std::shared_ptr<const Scope>& scope) {
+  const Definition* definition = scope->find(inside);
+  if (definition != nullptr && definition->node != nullptr) {
+    definition->used = true;
+    const Node& node = *definition->node;
+    if (node.kind != Node::Kind::scalar)
+      throw InputError(fmt::format("'{}' is not a text, so it cannot be part of one", inside));
+    try {
+      const Quantity value = evaluate(node.text, names_in(node.scope));
+      if (value.dimension == dimension::number) return text_of_number(value.si);
+    } catch (const InputError&) {  // not a number: a text, then
+    }
+    return with_parameters(node.text, node.scope);
+  }
+  return text_of_number(evaluate(inside, dimension::number, names_in(scope)));
+}
+
+}  // namespace
+
+const Definition* Scope::find(std::string_view name) const {
+  for (const Scope* scope = this; scope != nullptr; scope = scope->outer.get()) {
+    const auto found = scope->values.find(name);
+    if (found != scope->values.end()) return &found->second;
+  }
+  return nullptr;
+}
+
+bool Scope::has_parameters() const { return outer != nullptr; }
+
+NamedValues names_in(const std::shared_ptr<const Scope>& scope) {
+  if (scope == nullptr) return {};
+  return {.find = [scope](std::string_view name) -> std::optional<Quantity> {
+            const Definition* definition = scope->find(name);
+            if (definition == nullptr) return std::nullopt;
+            return value_of(*definition, name);
+          },
+          .all =
+              [scope] {
+                std::vector<std::string> names;
+                for (const Scope* level = scope.get(); level != nullptr; level = level->outer.get())
+                  for (const auto& [name, definition] : level->values) names.push_back(name);
+                return names;
+              }};
+}
+
+std::string with_parameters(const std::string& text, const std::shared_ptr<const Scope>& scope) {
+  if (scope == nullptr || !scope->has_parameters()) return text;
+  std::string out;
+  for (std::size_t i = 0; i < text.size(); ++i) {
+    const std::size_t end = text[i] == '(' ? text.find(')', i) : std::string::npos;
+    if (end == std::string::npos) {
+      out += text[i];
+      continue;
+    }
+    out += parameter_text(text.substr(i + 1, end - i - 1), scope);
+    i = end;
+  }
+  return out;
+}
+
+std::string how_made(const std::shared_ptr<const Scope>& scope) {
+  for (const Scope* level = scope.get(); level != nullptr; level = level->outer.get())
+    if (!level->made_by.empty())
+      return fmt::format("in {}, used at {}", level->made_by, level->used_at.text());
+  return {};
+}
+
+}  // namespace er

@@ -1,0 +1,124 @@
+#include "elbowroom/model/inertial.hpp"
+
+#include <fmt/format.h>
+
+#include <Eigen/Eigenvalues>
+#include <Eigen/Geometry>
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+namespace er {
+namespace {
+
+Matrix3 diagonal(double x, double y, double z) { return Vector3(x, y, z).asDiagonal(); }
+
+// The parallel axis theorem: what a point mass at `offset` adds to an inertia.
+Matrix3 point_inertia(double mass, const Vector3& offset) {
+  return mass * (offset.squaredNorm() * Matrix3::Identity() - offset * offset.transpose());
+}
+
+Inertial of_hull(const HullData& hull, double density) {
+  // A fan of tetrahedra from one inner point; F. Tonon, "Explicit exact formulas for the 3-D
+  // tetrahedron inertia tensor in terms of its vertex coordinates", 2004, by second moments.
+  Vector3 inner = Vector3::Zero();
+  for (const Vector3& corner : hull.corners)
+    inner += corner / static_cast<double>(hull.corners.size());
+  double volume = 0.0;
+  Vector3 first = Vector3::Zero();
+  Matrix3 second = Matrix3::Zero();
+  for (const auto& face : hull.faces) {
+    const Vector3 a = hull.corners[static_cast<std::size_t>(face[0])] - inner;
+    const Vector3 b = hull.corners[static_cast<std::size_t>(face[1])] - inner;
+    const Vector3 c = hull.corners[static_cast<std::size_t>(face[2])] - inner;
+    const double part = std::abs(a.dot(b.cross(c))) / 6.0;
+    const Vector3 sum = a + b + c;
+    volume += part;
+    first += part * sum / 4.0;
+    second += part / 20.0 *
+              (a * a.transpose() + b * b.transpose() + c * c.transpose() + sum * sum.transpose());
+  }
+  const Vector3 centre = first / volume;
+  const Matrix3 about_centre = second - volume * centre * centre.transpose();
+  return {density * volume, inner + centre,
+          density * (about_centre.trace() * Matrix3::Identity() - about_centre)};
+}
+
+}  // namespace
+
+Inertial inertial_of(const Shape& shape, double density) {
+  Inertial out;
+  out.mass = density * volume(shape);
+  const double m = out.mass;
+  if (const auto* box = std::get_if<Box>(&shape)) {
+    const Vector3 s = box->size.cwiseProduct(box->size);
+    out.inertia = m / 12.0 * diagonal(s.y() + s.z(), s.x() + s.z(), s.x() + s.y());
+  } else if (const auto* sphere = std::get_if<Sphere>(&shape)) {
+    out.inertia = 0.4 * m * sphere->radius * sphere->radius * Matrix3::Identity();
+  } else if (const auto* cylinder = std::get_if<Cylinder>(&shape)) {
+    const double r2 = cylinder->radius * cylinder->radius;
+    const double across = m * (3.0 * r2 + cylinder->length * cylinder->length) / 12.0;
+    out.inertia = diagonal(across, across, 0.5 * m * r2);
+  } else if (const auto* capsule = std::get_if<Capsule>(&shape)) {
+    const double r = capsule->radius;
+    const double l = capsule->length;
+    const double tube = density * std::numbers::pi * r * r * l;
+    const double ends = m - tube;  // the two half-spheres; centres of mass 3/8 r beyond the tube
+    const double lever = 0.5 * l + 0.375 * r;
+    const double across = tube * (3.0 * r * r + l * l) / 12.0 + ends * (0.4 - 9.0 / 64.0) * r * r +
+                          ends * lever * lever;
+    out.inertia = diagonal(across, across, 0.5 * tube * r * r + 0.4 * ends * r * r);
+  } else if (const auto* hull = std::get_if<Hull>(&shape)) {
+    out = of_hull(*hull->data, density);
+  }
+  return out;
+}
+
+Inertial joined(const Inertial& a, const Inertial& b) {
+  Inertial out;
+  out.mass = a.mass + b.mass;
+  if (!(out.mass > 0.0)) return out;
+  out.centre = (a.mass * a.centre + b.mass * b.centre) / out.mass;
+  out.inertia = a.inertia + point_inertia(a.mass, a.centre - out.centre) + b.inertia +
+                point_inertia(b.mass, b.centre - out.centre);
+  return out;
+}
+
+Inertial moved(const Inertial& inertial, const Pose& pose) {
+  return {inertial.mass, pose * inertial.centre,
+          pose.rotation * inertial.inertia * pose.rotation.transpose()};
+}
+
+Inertial inertial_of(const std::vector<Part>& parts, double mass) {
+  const bool any =
+      std::any_of(parts.begin(), parts.end(), [](const Part& p) { return p.collides; });
+  Inertial sum;
+  for (const Part& part : parts)
+    if (part.collides || !any) sum = joined(sum, moved(inertial_of(part.shape, 1.0), part.at));
+  if (!(sum.mass > 0.0)) return {mass, Vector3::Zero(), Matrix3::Zero()};
+  sum.inertia *= mass / sum.mass;
+  sum.mass = mass;
+  return sum;
+}
+
+std::string fault_of(const Inertial& inertial) {
+  if (!std::isfinite(inertial.mass) || !inertial.centre.allFinite() ||
+      !inertial.inertia.allFinite())
+    return "a value is not finite";
+  if (inertial.mass < 0.0) return fmt::format("the mass is below zero ({:g} kg)", inertial.mass);
+  const Matrix3& i = inertial.inertia;
+  const double size = i.cwiseAbs().maxCoeff();
+  if ((i - i.transpose()).cwiseAbs().maxCoeff() > 1e-9 * size) return "the tensor is not symmetric";
+  const Vector3 moments = Eigen::SelfAdjointEigenSolver<Matrix3>(i).eigenvalues();  // ascending
+  const double slack = 1e-6 * size;
+  if (moments[0] < -slack)
+    return fmt::format("a principal moment is below zero ({:.3g} kg m^2)", moments[0]);
+  if (moments[2] > moments[0] + moments[1] + slack)
+    return fmt::format(
+        "the largest principal moment, {:.3g} kg m^2, is above the sum of the other two, {:.3g}",
+        moments[2], moments[0] + moments[1]);
+  if (inertial.mass == 0.0 && size > 0.0) return "it has moments of inertia but no mass";
+  return {};
+}
+
+}  // namespace er
