@@ -1,5 +1,4 @@
 #include "elbowroom/collision/inspection.hpp"
-#include "elbowroom/files/cell_file.hpp"
 #include "verb.hpp"
 
 namespace er::cli {
@@ -13,7 +12,7 @@ Verb add_inspect(VerbParser parser) {
       "  elbowroom inspect demo/glaze.cell.yaml\n"
       "  elbowroom inspect demo/glaze.cell.yaml --json");
   return {parser, [a] {
-            const Inspection inspection = inspect(load_cell(a->cell));
+            const Inspection inspection = inspect(read_cell(*a));
             const bool wrong =
                 std::any_of(inspection.findings.begin(), inspection.findings.end(),
                             [](const Finding& f) { return f.severity == Severity::wrong; });

@@ -21,6 +21,7 @@ struct VerbEntry {
 constexpr std::array kVerbs{
     VerbEntry{"inspect", "what a cell says, and everything suspicious about it", add_inspect},
     VerbEntry{"where", "where a tool is, at a posture (forward kinematics)", add_where},
+    VerbEntry{"pairs", "which pairs of bodies can meet, and which need no checking", add_pairs},
     VerbEntry{"reach", "every posture that meets a target, ranked, or why there is none",
               add_reach},
     VerbEntry{"route", "a proved collision-free route to a stance or target", add_route},
@@ -28,6 +29,8 @@ constexpr std::array kVerbs{
     VerbEntry{"rehearse", "a routine from start to end, replayed and measured", add_rehearse},
     VerbEntry{"survey", "many targets tried at once: which can be reached", add_survey},
     VerbEntry{"draw", "a picture of the cell at a posture, with the tool's path", add_draw},
+    VerbEntry{"convert", "a description in another form, or whether two say the same arm",
+              add_convert},
     VerbEntry{"demo", "the full example on the shipped glazing cell", add_demo},
 };
 

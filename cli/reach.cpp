@@ -2,7 +2,6 @@
 
 #include <limits>
 
-#include "elbowroom/files/cell_file.hpp"
 #include "elbowroom/reach/reach.hpp"
 #include "verb.hpp"
 
@@ -32,7 +31,7 @@ Verb add_reach(VerbParser parser) {
       "--rpy \"180 deg, 0 deg, 0 deg\"");
   return {
       parser, [own] {
-        const Cell cell = load_cell(own->a.cell);
+        const Cell cell = read_cell(own->a);
         const Arm& arm = for_option("--arm", [&]() { return std::cref(cell.arm(own->a.arm)); });
         const auto target = read_target(cell, arm, own->a);
         if (!target)

@@ -1,4 +1,3 @@
-#include "elbowroom/files/cell_file.hpp"
 #include "elbowroom/files/csv.hpp"
 #include "elbowroom/files/write_file.hpp"
 #include "route_question.hpp"
@@ -16,7 +15,7 @@ Verb add_route(VerbParser parser) {
       "--clearance \"10 mm\"");
   return {parser, [question] {
             check_endings(question->a, {".csv"});
-            const Cell cell = load_cell(question->a.cell);
+            const Cell cell = read_cell(question->a);
             const CellQuery query =
                 for_option("--arm", [&] { return CellQuery(cell, question->a.arm); });
             const auto route = answer_route_question(query, *question);

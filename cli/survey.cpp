@@ -1,6 +1,5 @@
 #include "elbowroom/survey/survey.hpp"
 
-#include "elbowroom/files/cell_file.hpp"
 #include "elbowroom/files/csv.hpp"
 #include "elbowroom/files/target_file.hpp"
 #include "elbowroom/files/write_file.hpp"
@@ -30,7 +29,7 @@ Verb add_survey(VerbParser parser) {
   return {
       parser, [own] {
         check_endings(own->a, {".csv"});
-        const Cell cell = load_cell(own->a.cell);
+        const Cell cell = read_cell(own->a);
         const auto targets = load_targets(own->a.targets, cell);
         const CellQuery query = for_option("--arm", [&] { return CellQuery(cell, own->a.arm); });
         const Survey found = for_option("--from", [&] {

@@ -8,6 +8,7 @@
 #include <filesystem>
 
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/files/cell_file.hpp"
 #include "elbowroom/files/target_file.hpp"
 
 namespace er::cli {
@@ -42,7 +43,34 @@ Answer no(const Reason& reason) {
 
 void add_cell(VerbParser& parser, Arguments& arguments) {
   parser.text("CELL", arguments.cell, "the cell file")
-      .text("--arm", arguments.arm, "which arm; may be left out where there is one");
+      .text("--arm", arguments.arm, "which arm; may be left out where there is one")
+      .text("--station", arguments.station, "stand the arm on one of its stations")
+      .texts("--hold", arguments.holds,
+             "hold a joint and move the others: \"rail = 300 mm\"; may be repeated");
+}
+
+Cell read_cell(const Arguments& arguments) {
+  Cell cell = load_cell(arguments.cell);
+  if (arguments.station.empty() && arguments.holds.empty()) return cell;
+  Arm arm = for_option("--arm", [&] { return cell.arm(arguments.arm); });
+  if (!arguments.station.empty())
+    arm = for_option("--station", [&] { return arm.at_station(arguments.station); });
+  std::vector<Arm::Held> held;
+  for (const std::string& text : arguments.holds) {
+    const std::size_t equals = text.find('=');
+    if (equals == std::string::npos)
+      throw InputError(fmt::format("--hold: '{}' does not say where", text),
+                       "write it like --hold \"rail = 300 mm\"");
+    const std::string joint = text.substr(0, text.find_last_not_of(' ', equals - 1) + 1);
+    Dimension dimension = dimension::angle;
+    for (int k = 0; k < arm.dof(); ++k)
+      if (arm.moving_joint(k).name == joint) dimension = value_dimension(arm.moving_joint(k).kind);
+    for_option("--hold", [&] {
+      held.push_back({joint, parse_quantity(text.substr(equals + 1), dimension)});
+      return 0;
+    });
+  }
+  return cell.with_arm(for_option("--hold", [&] { return arm.holding(held); }));
 }
 
 void add_target(VerbParser& parser, Arguments& arguments) {

@@ -45,11 +45,15 @@ struct Arguments {
   std::string rpy;
   std::string frame;
   std::string clearance = "5 mm";
+  std::string station;
+  std::vector<std::string> holds;
   std::vector<std::string> outs;
 };
 
-/// The cell file (required) and --arm.
+/// The cell file (required), --arm, --station and --hold.
 void add_cell(VerbParser& parser, Arguments& arguments);
+/// The cell that they name: the arm on the station and with the joints held that were asked for.
+Cell read_cell(const Arguments& arguments);
 /// --target with --targets, or --place with --rpy, --in and --tool.
 void add_target(VerbParser& parser, Arguments& arguments);
 /// --clearance; the default stands in `arguments` already.
@@ -90,7 +94,9 @@ std::string wrote(const std::vector<std::string>& files);
 Progress progress_bar();
 
 // Each verb adds itself to the tool's parser.
+Verb add_convert(VerbParser parser);
 Verb add_inspect(VerbParser parser);
+Verb add_pairs(VerbParser parser);
 Verb add_where(VerbParser parser);
 Verb add_reach(VerbParser parser);
 Verb add_route(VerbParser parser);

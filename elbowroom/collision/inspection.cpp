@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <functional>
 
@@ -23,34 +24,10 @@ std::string text_limit(const Joint& joint, double value, int derivative) {
 std::string text_direction(const Vector3& axis) {
   static constexpr std::array kNames{"x", "y", "z"};
   for (Eigen::Index i = 0; i < 3; ++i) {
-    if (axis[i] > 1.0 - 1e-12) return kNames[static_cast<std::size_t>(i)];
-    if (axis[i] < -1.0 + 1e-12) return std::string("-") + kNames[static_cast<std::size_t>(i)];
+    if (axis[i] > 1.0 - 1e-9) return kNames[static_cast<std::size_t>(i)];
+    if (axis[i] < -1.0 + 1e-9) return std::string("-") + kNames[static_cast<std::size_t>(i)];
   }
   return fmt::format("[{:.3f}, {:.3f}, {:.3f}]", axis.x(), axis.y(), axis.z());
-}
-
-void check_joint(const Arm& arm, const Joint& joint, std::vector<Finding>& findings) {
-  const std::string subject = fmt::format("{}, joint {}", arm.name(), joint.name);
-  const auto missing = [&](const char* key, const char* verbs) {
-    findings.push_back({Severity::missing, subject, fmt::format("no {} is stated", key),
-                        fmt::format("{} cannot do without; add {}:", verbs, key)});
-  };
-  const JointLimits& limits = joint.limits;
-  if (!std::isfinite(limits.lower) || !std::isfinite(limits.upper))
-    missing("range", "reach, route and survey");
-  if (!std::isfinite(limits.velocity)) missing("velocity", "pace and rehearse");
-  if (!std::isfinite(limits.acceleration)) missing("acceleration", "pace and rehearse");
-  if (joint.kind != JointKind::revolute) return;
-  constexpr double kFourTurns = 8.0 * std::numbers::pi;
-  if (std::isfinite(limits.upper) && limits.upper - limits.lower > kFourTurns)
-    findings.push_back({Severity::odd, subject,
-                        fmt::format("the range spans {:.1f} turns",
-                                    (limits.upper - limits.lower) / (2 * std::numbers::pi)),
-                        "check the unit: 90 rad is 14 turns, 90 deg a quarter"});
-  if (std::isfinite(limits.velocity) && limits.velocity > 10.0 * std::numbers::pi)
-    findings.push_back({Severity::odd, subject,
-                        fmt::format("the speed limit is {:.0f} deg/s", to_deg(limits.velocity)),
-                        "check the unit: few arms turn a joint five times a second"});
 }
 
 double reach_bound(const Arm& arm) {
@@ -68,18 +45,36 @@ double reach_bound(const Arm& arm) {
   return bound;
 }
 
+// The joints one by one through their ranges, with nothing but the arm itself to meet.
+void run_joints(const Cell& cell, ArmInspection& out) {
+  const Arm& arm = out.arm;
+  Posture from = Posture::Zero(arm.dof());
+  out.run_from = "zero";
+  if (const Posture* home = arm.find_stance("home")) {
+    from = *home;
+    out.run_from = "home";
+  }
+  if (!arm.limit_breach(from).empty()) return;
+  CellDescription alone;
+  alone.arms = {arm};
+  for (const MeantContact& contact : cell.contacts()) {
+    const std::string prefix = arm.name() + ".";
+    if (contact.first.rfind(prefix, 0) == 0 && contact.second.rfind(prefix, 0) == 0)
+      alone.contacts.push_back(contact);
+  }
+  const CellQuery query(Cell::build(alone), arm.name());
+  for (int k = 0; k < arm.dof(); ++k) out.runs.push_back(run_joint(query, from, k));
+}
+
 ArmInspection inspect_arm(const Cell& cell, const Arm& arm, std::vector<Finding>& findings) {
-  ArmInspection out{arm, reach_bound(arm), {}, 0, {}};
-  for (int k = 0; k < arm.dof(); ++k) check_joint(arm, arm.moving_joint(k), findings);
-  if (arm.tools().empty())
-    findings.push_back({Severity::missing, arm.name(), "it has no tool",
-                        "reach and survey place tools; add one under tools:"});
-  for (const Link& link : arm.links())
-    if (std::none_of(link.parts.begin(), link.parts.end(),
-                     [](const Part& p) { return p.collides; }))
-      findings.push_back({Severity::odd, arm.name() + "." + link.name,
-                          "it has no parts that count for collisions",
-                          "nothing can be said about what it hits; give it a shape"});
+  ArmInspection out{arm, reach_bound(arm), {}, "", {}, 0.0, {}, 0, {}};
+  for (Finding& finding : findings_of(arm)) findings.push_back(std::move(finding));
+  for (const Link& link : arm.links()) {
+    out.mass += link.inertial.mass;
+    if (!(link.inertial.mass > 0.0)) out.without_mass.push_back(link.name);
+  }
+  const bool has_levers = arm.search_lower().allFinite() && arm.search_upper().allFinite();
+  if (has_levers) run_joints(cell, out);
   const CellQuery query(cell, arm.name());
   out.checked_self_pairs = static_cast<int>(query.pairs().self.size());
   for (const auto& [a, b] : query.pairs().joined_links)
@@ -93,10 +88,11 @@ ArmInspection inspect_arm(const Cell& cell, const Arm& arm, std::vector<Finding>
     const std::string subject = fmt::format("{}, stance {}", arm.name(), stance.name);
     if (!check.limit_breach.empty())
       findings.push_back({Severity::wrong, subject, check.limit_breach,
-                          "move the stance within the range, or correct the range"});
+                          "move the stance within the range, or correct the range", stance.place});
     if (check.nearest.distance <= 0.0)
       findings.push_back({Severity::wrong, subject, check.nearest_text,
-                          "move the stance, or list the pair under contacts: if it is meant"});
+                          "move the stance, or list the pair under contacts: if it is meant",
+                          stance.place});
     out.stances.push_back(std::move(check));
   }
   return out;
@@ -135,22 +131,69 @@ std::string wrapped(const std::string& heading, const std::vector<std::string>& 
   return out + line + (items.empty() ? "none\n" : "\n");
 }
 
+std::string joint_table(const Arm& arm) {
+  Table joints({"<joint", "<kind", "<axis at zero", "from", "to", "velocity", "acceleration",
+                "jerk", "torque"});
+  const auto zero = link_poses(arm.mounted_at({}), Posture::Zero(arm.dof()));
+  for (std::size_t i = 0; i < arm.links().size(); ++i) {
+    const Link& link = arm.links()[i];
+    if (link.posture_index < 0) continue;
+    const Joint& j = link.joint;
+    const bool slides = j.kind == JointKind::prismatic;
+    std::string kind = j.continuous ? "continuous" : std::string(name_of(j.kind));
+    if (!j.follow.joint.empty())
+      kind = fmt::format("{:g} x {}", j.follow.ratio, j.follow.joint) +
+             (j.follow.offset == 0.0 ? "" : " + " + text_value(j, j.follow.offset));
+    const auto range = [&](double limit) {
+      return j.continuous ? std::string("endless") : text_limit(j, limit, 0);
+    };
+    joints.row({j.name, kind, text_direction(zero[i].rotation * j.axis), range(j.limits.lower),
+                range(j.limits.upper), text_limit(j, j.limits.velocity, 1),
+                text_limit(j, j.limits.acceleration, 2), text_limit(j, j.limits.jerk, 3),
+                std::isfinite(j.limits.torque)
+                    ? fmt::format("{:g} {}", j.limits.torque, slides ? "N" : "N m")
+                    : "not stated"});
+  }
+  return joints.text();
+}
+
+// Which joints meet the rest of the arm within their range.
+std::string run_report(const ArmInspection& one) {
+  if (one.runs.empty()) return {};
+  std::string out;
+  for (std::size_t k = 0; k < one.runs.size(); ++k) {
+    const Joint& joint = one.arm.moving_joint(static_cast<int>(k));
+    const JointRun& run = one.runs[k];
+    if (!run.met_below.empty())
+      out += fmt::format("    {} meets below {}: {}\n", joint.name, text_value(joint, run.lower),
+                         run.met_below);
+    if (!run.met_above.empty())
+      out += fmt::format("    {} meets above {}: {}\n", joint.name, text_value(joint, run.upper),
+                         run.met_above);
+  }
+  if (out.empty())
+    return fmt::format(
+        "\n  each joint alone, from {}: free of the rest of the arm over its range\n",
+        one.run_from);
+  return fmt::format("\n  each joint alone, from {}, against the rest of the arm:\n{}",
+                     one.run_from, out);
+}
+
+std::string mass_report(const ArmInspection& one) {
+  if (one.mass == 0.0) return "\n  no mass is stated\n";
+  std::string out = fmt::format("\n  mass {:.3g} kg", one.mass);
+  if (!one.without_mass.empty())
+    out += fmt::format(", without {}", fmt::join(one.without_mass, ", "));
+  return out + "\n";
+}
+
 std::string arm_report(const ArmInspection& one) {
   const Arm& arm = one.arm;
   std::string out = fmt::format(
       "\n{}: {} links, {} moving joints, tip never further than {:.0f} mm from its first joint\n",
       arm.name(), arm.links().size(), arm.dof(), to_mm(one.reach_bound));
   out += tree_text(arm);
-  Table joints({"<joint", "<kind", "<axis", "from", "to", "velocity", "acceleration", "jerk"});
-  for (int k = 0; k < arm.dof(); ++k) {
-    const Joint& j = arm.moving_joint(k);
-    joints.row({j.name, std::string(name_of(j.kind)), text_direction(j.axis),
-                text_limit(j, j.limits.lower, 0), text_limit(j, j.limits.upper, 0),
-                text_limit(j, j.limits.velocity, 1), text_limit(j, j.limits.acceleration, 2),
-                text_limit(j, j.limits.jerk, 3)});
-  }
-  out += '\n';
-  out += joints.text();
+  out += '\n' + joint_table(arm) + run_report(one) + mass_report(one);
   if (!one.stances.empty()) {
     Table stances({"<stance", "x mm", "y mm", "z mm", "<nearest pair"});
     for (const StanceCheck& s : one.stances)
@@ -171,18 +214,6 @@ std::string arm_report(const ArmInspection& one) {
 
 }  // namespace
 
-std::string_view name_of(Severity severity) {
-  switch (severity) {
-    case Severity::wrong:
-      return "wrong";
-    case Severity::missing:
-      return "missing";
-    case Severity::odd:
-      return "odd";
-  }
-  return "unknown";
-}
-
 Inspection inspect(const Cell& cell) {
   Inspection out;
   out.cell = cell.name();
@@ -194,7 +225,9 @@ Inspection inspect(const Cell& cell) {
       out.standing_parts += static_cast<int>(std::count_if(
           body.parts.begin(), body.parts.end(), [](const Part& p) { return p.collides; }));
   if (cell.arms().empty())
-    out.findings.push_back({Severity::missing, "cell", "it has no arm", "add one under arms:"});
+    out.findings.push_back({Severity::missing, "cell", "it has no arm", "add one under arms:", {}});
+  for (const Note& note : cell.notes())
+    out.findings.push_back({Severity::odd, note.subject, note.text, note.advice, note.place});
   for (const Arm& arm : cell.arms()) out.arms.push_back(inspect_arm(cell, arm, out.findings));
   std::stable_sort(out.findings.begin(), out.findings.end(),
                    [](const Finding& a, const Finding& b) { return a.severity < b.severity; });
@@ -217,8 +250,8 @@ std::string Inspection::summary() const {
 std::string Inspection::report() const {
   std::string out = summary() + "\n";
   for (const Finding& f : findings)
-    out += fmt::format("  {:<8}{}: {}\n          {}\n", name_of(f.severity), f.subject, f.text,
-                       f.advice);
+    out += fmt::format("  {:<8}{}: {}{}\n          {}\n", name_of(f.severity), f.subject, f.text,
+                       f.place.line > 0 ? fmt::format(" ({})", f.place.text()) : "", f.advice);
   for (const ArmInspection& arm : arms) out += arm_report(arm);
   std::vector<std::string> pairs;
   for (const MeantContact& contact : contacts)

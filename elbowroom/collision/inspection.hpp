@@ -5,20 +5,10 @@
 #include <vector>
 
 #include "elbowroom/collision/cell_query.hpp"
+#include "elbowroom/collision/findings.hpp"
+#include "elbowroom/collision/joint_run.hpp"
 
 namespace er {
-
-enum class Severity { wrong, missing, odd };
-
-std::string_view name_of(Severity severity);
-
-/// One thing worth a look, with advice.
-struct Finding {
-  Severity severity = Severity::odd;
-  std::string subject;  ///< "teasel, joint elbow"
-  std::string text;
-  std::string advice;
-};
 
 struct StanceCheck {
   std::string name;
@@ -33,6 +23,10 @@ struct ArmInspection {
   /// No posture takes the first tool's tip further than this from the first moving joint.
   double reach_bound = 0.0;
   std::vector<StanceCheck> stances;
+  std::string run_from;                   ///< the posture joints are run from: a stance, or "zero"
+  std::vector<JointRun> runs;             ///< each joint against the rest of its own arm
+  double mass = 0.0;                      ///< kg, of all links that state one
+  std::vector<std::string> without_mass;  ///< links that do not
   int checked_self_pairs = 0;
   std::vector<std::pair<std::string, std::string>> joined;  ///< link pairs never checked
 };

@@ -39,7 +39,7 @@ std::uint8_t to_byte(float linear) {
 constexpr int kTheGround = -1;
 constexpr int kNothing = -2;
 
-// What a ray meets: a mesh, the ground plane z = 0, or nothing (normal zero).
+// What a ray meets: a mesh, the ground plane, or nothing (normal zero).
 struct Hit {
   Vector3f point = Vector3f::Zero();
   Vector3f normal = Vector3f::Zero();
@@ -73,6 +73,8 @@ class World {
     rtcCommitScene(rtc_);
     middle_ = (0.5 * (scene.low() + scene.high())).cast<float>();
     size_ = static_cast<float>((scene.high() - scene.low()).norm()) * 0.5F;
+    // The floor is z = 0, or lower where something reaches below it.
+    ground_ = std::min(0.0F, static_cast<float>(scene.low().z()));
   }
   World(const World&) = delete;
   World& operator=(const World&) = delete;
@@ -89,7 +91,8 @@ class World {
     rtcInitIntersectContext(&context);
     context.flags = RTC_INTERSECT_CONTEXT_FLAG_COHERENT;
     rtcIntersect1(rtc_, &context, &query);
-    const float ground = way.z() < -1e-6F && from.z() > 0.0F ? -from.z() / way.z() : kNoHit;
+    const float height = from.z() - ground_;
+    const float ground = way.z() < -1e-6F && height > 0.0F ? -height / way.z() : kNoHit;
     Hit hit;
     if (query.hit.geomID == RTC_INVALID_GEOMETRY_ID || query.ray.tfar > ground) {
       if (ground == kNoHit) return hit;
@@ -144,6 +147,7 @@ class World {
   RTCScene rtc_;
   std::vector<Vector3f> colours_;
   Vector3f middle_;
+  float ground_ = 0.0F;
   float size_ = 1.0F;
 };
 
@@ -331,20 +335,30 @@ View best_view(const Scene& scene) {
   constexpr int kHeight = 60;
   const World world(scene);
   View best;
-  long most = -1;
+  double most = -1.0;
   for (int i = 0; i < kViews; ++i) {
     View view;
     view.azimuth = 2.0 * std::numbers::pi * i / kViews;
     const Camera camera(scene, view, kWidth, kHeight);
-    long seen = 0;
+    double seen = 0.0;
+    double sum = 0.0;
+    double square_sum = 0.0;
     for (int y = 0; y < kHeight; ++y)
       for (int x = 0; x < kWidth; ++x) {
         const Hit hit = world.trace(
             camera.eye, camera.ray(static_cast<float>(x) + 0.5F, static_cast<float>(y) + 0.5F));
-        if (hit.mesh >= 0 && scene.meshes()[static_cast<std::size_t>(hit.mesh)].subject) ++seen;
+        if (hit.mesh >= 0 && scene.meshes()[static_cast<std::size_t>(hit.mesh)].subject) {
+          ++seen;
+          sum += x;
+          square_sum += x * x;
+        }
       }
-    if (seen <= most) continue;
-    most = seen;
+    // Much of the arm to be seen, and spread out rather than end on.
+    const double spread =
+        seen > 0.0 ? std::sqrt(std::max(0.0, square_sum / seen - sum * sum / (seen * seen))) : 0.0;
+    const double score = seen * (1.0 + spread);
+    if (score <= most) continue;
+    most = score;
     best = view;
   }
   return best;

@@ -140,6 +140,8 @@ Scene::Scene(const Cell& cell, const std::vector<Posture>& postures) {
     throw InputError("a scene needs one posture per arm of the cell");
   for (const Body& body : cell.fixtures()) add(body.parts, body.at, false);
   for (const Body& body : cell.pieces()) add(body.parts, body.at, false);
+  for (const Zone& zone : cell.zones())
+    for (const Part& part : zone.parts) add_outline(part, zone.at, zone.distance);
   for (std::size_t a = 0; a < postures.size(); ++a) {
     const auto poses = link_poses(cell.arms()[a], postures[a]);
     for (std::size_t l = 0; l < poses.size(); ++l)
@@ -154,6 +156,23 @@ void Scene::add(const std::vector<Part>& parts, const Pose& at, bool subject) {
     mesh.subject = subject;
     add(std::move(mesh));
   }
+}
+
+// A volume that is no geometry: the twelve edges of the box round it, so that nothing is hidden.
+void Scene::add_outline(const Part& part, const Pose& at, double margin) {
+  const Pose pose = at * part.at;
+  const Vector3 half = half_extent(part.shape, Matrix3::Identity()) + Vector3::Constant(margin);
+  for (Eigen::Index axis = 0; axis < 3; ++axis)
+    for (const double u : {-1.0, 1.0})
+      for (const double v : {-1.0, 1.0}) {
+        Vector3 from = half;
+        from[(axis + 1) % 3] *= u;
+        from[(axis + 2) % 3] *= v;
+        Vector3 to = from;
+        to[axis] = -to[axis];
+        const Part edge = capsule_between(from, to, 0.003);
+        add(tessellate(edge.shape, pose * edge.at, part.colour));
+      }
 }
 
 void Scene::add(SceneMesh mesh) {

@@ -36,6 +36,7 @@ class Scene {
 
  private:
   void add(const std::vector<Part>& parts, const Pose& at, bool subject);
+  void add_outline(const Part& part, const Pose& at, double margin);
   void add(SceneMesh mesh);
   std::vector<SceneMesh> meshes_;
   Vector3 low_ = Vector3::Constant(1e30);

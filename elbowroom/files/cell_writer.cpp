@@ -265,6 +265,7 @@ class Writer {
           angle(row.theta), length(row.d), length(row.a), angle(row.alpha));
       line(4, out + limits_text(row.kind, row.limits, row.damping, row.friction) + "}");
     }
+    line(3, "tool: " + tool.name);
     line(3, "end: " + text(table.end));
     bool parts = false;
     bool mass = false;

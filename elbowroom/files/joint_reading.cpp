@@ -137,7 +137,7 @@ void finish_follows(std::vector<Link>& links, const std::vector<FollowNode>& fol
 }
 
 std::vector<Link> read_dh(const Node& node, ArmDescription& arm) {
-  expect_keys(node, "a Denavit-Hartenberg table", {"form", "base", "rows", "end"});
+  expect_keys(node, "a Denavit-Hartenberg table", {"form", "base", "rows", "end", "tool"});
   DhTable table;
   const Node& form = need(node, "a Denavit-Hartenberg table", "form");
   const std::string name = as_text(form, "a form");
@@ -175,9 +175,11 @@ std::vector<Link> read_dh(const Node& node, ArmDescription& arm) {
   std::vector<Link> links = links_from(table);
   for (std::size_t i = 1; i < links.size(); ++i)
     links[i].place = places[std::min(i - 1, places.size() - 1)];
+  std::string tool = "tip";
+  if (const Node* given = node.find("tool")) tool = as_text(*given, "a tool name");
   if (const Node* end = node.find("end"))
     arm.tools.push_back(
-        {.name = "tip", .link = links.back().name, .tip = read_pose(*end), .place = end->place});
+        {.name = tool, .link = links.back().name, .tip = read_pose(*end), .place = end->place});
   return links;
 }
 

@@ -38,6 +38,7 @@ Json limits_json(const JointLimits& limits) {
   put("velocity", limits.velocity);
   put("acceleration", limits.acceleration);
   put("jerk", limits.jerk);
+  put("torque", limits.torque);
   return out;
 }
 
@@ -52,13 +53,27 @@ Json nearest_json(const Nearest& nearest, const std::string& first, const std::s
 Json arm_json(const ArmInspection& one) {
   Json out{{"name", one.arm.name()},
            {"moving_joints", one.arm.dof()},
-           {"reach_bound", node_of(one.reach_bound)}};
+           {"reach_bound", node_of(one.reach_bound)},
+           {"mass", node_of(one.mass)}};
+  out["joint_runs"] = Json::array();
+  for (std::size_t k = 0; k < one.runs.size(); ++k)
+    out["joint_runs"].push_back({{"joint", one.arm.moving_joint(static_cast<int>(k)).name},
+                                 {"from", one.run_from},
+                                 {"lower", node_of(one.runs[k].lower)},
+                                 {"upper", node_of(one.runs[k].upper)},
+                                 {"met_below", one.runs[k].met_below},
+                                 {"met_above", one.runs[k].met_above}});
   for (const Link& link : one.arm.links()) {
     Json entry{{"name", link.name}};
     if (link.parent_index >= 0) {
       entry["parent"] = link.parent;
       entry["joint"] = {{"name", link.joint.name}, {"kind", name_of(link.joint.kind)}};
       if (link.posture_index >= 0) entry["joint"]["limits"] = limits_json(link.joint.limits);
+      if (link.joint.continuous) entry["joint"]["continuous"] = true;
+      if (!link.joint.follow.joint.empty())
+        entry["joint"]["follow"] = {{"joint", link.joint.follow.joint},
+                                    {"ratio", node_of(link.joint.follow.ratio)},
+                                    {"offset", node_of(link.joint.follow.offset)}};
     }
     out["links"].push_back(std::move(entry));
   }
@@ -107,11 +122,14 @@ Json node_of(const Inspection& inspection) {
   for (const MeantContact& contact : inspection.contacts)
     out["contacts"].push_back({contact.first, contact.second});
   out["findings"] = Json::array();
-  for (const Finding& f : inspection.findings)
-    out["findings"].push_back({{"severity", name_of(f.severity)},
-                               {"subject", f.subject},
-                               {"text", f.text},
-                               {"advice", f.advice}});
+  for (const Finding& f : inspection.findings) {
+    Json finding{{"severity", name_of(f.severity)},
+                 {"subject", f.subject},
+                 {"text", f.text},
+                 {"advice", f.advice}};
+    if (f.place.line > 0) finding["place"] = f.place.text();
+    out["findings"].push_back(std::move(finding));
+  }
   out["arms"] = Json::array();
   for (const ArmInspection& arm : inspection.arms) out["arms"].push_back(arm_json(arm));
   return out;
@@ -215,6 +233,57 @@ Json node_of(const Survey& survey) {
   return out;
 }
 
+Json node_of(const std::vector<ChainStep>& steps) {
+  Json out = Json::array();
+  for (const ChainStep& step : steps)
+    out.push_back({{"name", step.name},
+                   {"motion", step.motion},
+                   {"rotation_factors", step.factors},
+                   {"own", node_of(step.own)},
+                   {"total", node_of(step.total)}});
+  return out;
+}
+
+Json node_of(const PairAudit& audit) {
+  Json out{{"samples", audit.samples},
+           {"unseen_share", node_of(audit.unseen_share)},
+           {"seconds", node_of(audit.seconds)}};
+  out["pairs"] = Json::array();
+  for (const AuditedPair& pair : audit.pairs) {
+    Json entry{{"first", pair.first}, {"second", pair.second}, {"verdict", name_of(pair.verdict)}};
+    if (pair.verdict != PairVerdict::joined && pair.verdict != PairVerdict::meant) {
+      entry["met_share"] = node_of(static_cast<double>(pair.met) / audit.samples);
+      entry["nearest"] = node_of(pair.nearest);
+      entry["posture"] = node_of(pair.posture);
+    }
+    if (pair.verdict == PairVerdict::kept_apart)
+      entry["proved_distance"] = node_of(pair.proved_distance);
+    out["pairs"].push_back(std::move(entry));
+  }
+  return out;
+}
+
+Json node_of(const Comparison& comparison) {
+  Json out{{"same", comparison.same()},
+           {"worst_position", node_of(comparison.worst_position)},
+           {"worst_angle", node_of(comparison.worst_angle)},
+           {"tools", comparison.tools}};
+  out["differences"] = Json::array();
+  for (const Difference& one : comparison.differences)
+    out["differences"].push_back({{"subject", one.subject}, {"text", one.text}});
+  return out;
+}
+
+Json node_of(const std::vector<Note>& notes) {
+  Json out = Json::array();
+  for (const Note& note : notes) {
+    Json entry{{"subject", note.subject}, {"text", note.text}, {"advice", note.advice}};
+    if (note.place.line > 0) entry["place"] = note.place.text();
+    out.push_back(std::move(entry));
+  }
+  return out;
+}
+
 std::string text_of(const Json& json) {
   return json.dump(-1, ' ', false, Json::error_handler_t::replace);
 }
@@ -229,6 +298,10 @@ std::string json_of(const Pose& pose) { return text_of(node_of(pose)); }
 std::string json_of(const Reason& reason) { return text_of(node_of(reason)); }
 std::string json_of(const InputError& error) { return text_of(node_of(error)); }
 std::string json_of(const Inspection& inspection) { return text_of(node_of(inspection)); }
+std::string json_of(const std::vector<ChainStep>& steps) { return text_of(node_of(steps)); }
+std::string json_of(const PairAudit& audit) { return text_of(node_of(audit)); }
+std::string json_of(const Comparison& comparison) { return text_of(node_of(comparison)); }
+std::string json_of(const std::vector<Note>& notes) { return text_of(node_of(notes)); }
 std::string json_of(const CellQuery& query, const Reach& found) {
   return text_of(node_of(query, found));
 }

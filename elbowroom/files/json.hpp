@@ -9,6 +9,9 @@
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/base/verdict.hpp"
 #include "elbowroom/collision/inspection.hpp"
+#include "elbowroom/collision/pair_audit.hpp"
+#include "elbowroom/kinematics/chain_steps.hpp"
+#include "elbowroom/kinematics/comparison.hpp"
 #include "elbowroom/pace/pace.hpp"
 #include "elbowroom/reach/reach.hpp"
 #include "elbowroom/rehearse/rehearse.hpp"
@@ -28,6 +31,11 @@ std::string json_of(const Pose& pose);
 std::string json_of(const Reason& reason);
 std::string json_of(const InputError& error);
 std::string json_of(const Inspection& inspection);
+/// Each step's name and its pose in the frame before and in the world.
+std::string json_of(const std::vector<ChainStep>& steps);
+std::string json_of(const PairAudit& audit);
+std::string json_of(const Comparison& comparison);
+std::string json_of(const std::vector<Note>& notes);
 std::string json_of(const CellQuery& query, const Reach& reach);
 std::string json_of(const CellQuery& query, const Route& route);
 /// Figures only; the motion itself goes to a CSV file.

@@ -91,11 +91,11 @@ class Comparer {
 
   void compare_limits(const std::string& subject, const Joint& joint, int k) {
     const auto check = [&](const char* what, double x, double y, const char* per, bool relative) {
-      if (x == y || (std::isinf(x) && std::isinf(y))) return;
+      if (x == y) return;
       const double slack = relative ? options_.share * std::max(std::abs(x), std::abs(y))
                            : joint.kind == JointKind::prismatic ? options_.length
                                                                 : options_.angle;
-      if (std::abs(x - y) <= slack) return;
+      if (std::isfinite(x) && std::isfinite(y) && std::abs(x - y) <= slack) return;
       const auto text = [&](double v) {
         return std::isfinite(v) ? text_value(joint, v) + per : std::string("not stated");
       };
@@ -111,10 +111,14 @@ class Comparer {
     const bool slides = joint.kind == JointKind::prismatic;
     const double ta = la.torque[k];
     const double tb = lb.torque[k];
-    if (ta != tb && !(std::isinf(ta) && std::isinf(tb)) &&
-        !(std::abs(ta - tb) <= options_.share * std::max(ta, tb)))
-      differ(subject, fmt::format("{} {:g} against {:g} {}", slides ? "force" : "torque", ta, tb,
-                                  slides ? "N" : "N m"));
+    const bool near = std::isfinite(ta) && std::isfinite(tb) &&
+                      std::abs(ta - tb) <= options_.share * std::max(ta, tb);
+    const auto text = [&](double v) {
+      return std::isfinite(v) ? fmt::format("{:g} {}", v, slides ? "N" : "N m") : "not stated";
+    };
+    if (ta != tb && !near)
+      differ(subject,
+             fmt::format("{} {} against {}", slides ? "force" : "torque", text(ta), text(tb)));
   }
 
   // All that moves with one joint, as one body: fixed links may be cut up differently.

@@ -28,7 +28,7 @@ struct Body {
 };
 
 /// A volume that is no geometry. No part of an arm, nor what it holds, may come nearer to it than
-/// `distance`. It is drawn as glass.
+/// `distance`. Pictures show its edges.
 struct Zone {
   std::string name = {};
   Pose at = {};  ///< in the world

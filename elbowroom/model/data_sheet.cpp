@@ -32,7 +32,8 @@ std::vector<Link> chain_of(const std::vector<Usual>& usual, const std::vector<Sh
     link.name = own.link.empty() ? usual[i].link : own.link;
     link.joint.name = own.joint.empty() ? usual[i].joint : own.joint;
     link.joint.kind = usual[i].kind;
-    link.joint.origin = Pose::at(usual[i].at);
+    // Differences of dimensions carry rounding in their last digits: 340 mm - 160 mm is 180 mm.
+    link.joint.origin = Pose::at((usual[i].at * 1e12).array().round().matrix() / 1e12);
     link.joint.axis = usual[i].axis;
     link.joint.limits = own.limits;
     link.joint.continuous = own.continuous;

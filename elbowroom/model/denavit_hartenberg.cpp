@@ -21,7 +21,8 @@ Pose screw_z(double theta, double d) {
   return {rotation_about(Vector3::UnitZ(), theta), d * Vector3::UnitZ()};
 }
 
-double tidy(double value) { return std::abs(value) < 1e-12 ? 0.0 : value; }
+// Worked-out figures carry rounding in their last digits: 1e-12 m or rad is far below all else.
+double tidy(double value) { return std::round(value * 1e12) / 1e12 + 0.0; }
 
 struct Line {
   Vector3 point = Vector3::Zero();

@@ -1,0 +1,116 @@
+#include <fmt/format.h>
+
+#include <filesystem>
+
+#include "elbowroom/files/cell_file.hpp"
+#include "elbowroom/files/cell_writer.hpp"
+#include "elbowroom/files/write_file.hpp"
+#include "elbowroom/kinematics/comparison.hpp"
+#include "verb.hpp"
+
+namespace er::cli {
+namespace {
+
+struct ConvertArguments {
+  std::string in;
+  std::string arm;
+  std::string base;
+  std::string tip;
+  std::string to = "links";
+  std::string same_as;
+  std::string other_arm;
+  std::vector<std::string> outs;
+};
+
+bool is_xml(const std::string& file) {
+  const std::string ending = std::filesystem::path(file).extension().string();
+  return ending == ".xml" || ending == ".urdf";
+}
+
+// A cell file, or a robot XML file as a cell of one arm.
+Cell load_any(const std::string& file, const ConvertArguments& own) {
+  if (!is_xml(file)) return load_cell(file);
+  const RobotXml robot = read_robot_xml(file, {own.base, own.tip});
+  CellDescription cell;
+  cell.name = robot.name;
+  cell.arms = {Arm::build({.name = robot.name, .links = robot.links})};
+  cell.notes = robot.notes;
+  return Cell::build(cell);
+}
+
+std::string notes_text(const char* heading, const std::vector<Note>& notes) {
+  std::string out;
+  for (const Note& note : notes)
+    out += fmt::format("    {}{}: {}; {}\n",
+                       note.place.line > 0 ? note.place.text() + ": " : std::string{}, note.subject,
+                       note.text, note.advice);
+  return out.empty() ? out : fmt::format("  {}:\n{}", heading, out);
+}
+
+Answer compare_files(const ConvertArguments& own) {
+  const Cell first = load_any(own.in, own);
+  const Cell second = load_any(own.same_as, own);
+  const Arm& a = for_option("--arm", [&]() { return std::cref(first.arm(own.arm)); });
+  const Arm& b = for_option("--other-arm", [&]() { return std::cref(second.arm(own.other_arm)); });
+  const Comparison comparison = compare(a, b);
+  return {comparison.same() ? Exit::yes : Exit::no, comparison.report(a, b),
+          json_object({{"comparison", json_of(comparison)}})};
+}
+
+Written write_as(const Cell& cell, const ConvertArguments& own) {
+  if (own.to == "robot_xml")
+    return robot_xml_of(for_option("--arm", [&]() { return std::cref(cell.arm(own.arm)); }));
+  const std::vector<std::string> known{"links", "dh_standard", "dh_modified", "robot_xml"};
+  if (std::find(known.begin(), known.end(), own.to) == known.end())
+    throw unknown_name("form of description for --to", own.to, known);
+  return cell_file_of(cell, own.to == "links"         ? ChainForm::links
+                            : own.to == "dh_standard" ? ChainForm::dh_standard
+                                                      : ChainForm::dh_modified);
+}
+
+Answer answer_convert(const ConvertArguments& own) {
+  if (!own.same_as.empty()) return compare_files(own);
+  const Cell cell = load_any(own.in, own);
+  Written written;
+  try {
+    written = write_as(cell, own);
+  } catch (const Refused& refused) {
+    return no(refused.reason());
+  }
+  const std::string head =
+      written.lost.empty() ? fmt::format("yes: as {}, nothing lost\n", own.to)
+                           : fmt::format("yes: as {}; {} thing{} cannot be held there\n", own.to,
+                                         written.lost.size(), written.lost.size() == 1 ? "" : "s");
+  for (const std::string& file : own.outs) write_file(file, written.text);
+  const std::string text = head + notes_text("not held", written.lost) +
+                           notes_text("noticed in the file read", cell.notes()) + wrote(own.outs) +
+                           (own.outs.empty() ? "\n" + written.text : "");
+  return {Exit::yes, text,
+          json_object({{"form", json_of(own.to)},
+                       {"lost", json_of(written.lost)},
+                       {"noticed", json_of(cell.notes())},
+                       {"text", json_of(written.text)}})};
+}
+
+}  // namespace
+
+Verb add_convert(VerbParser parser) {
+  auto own = std::make_shared<ConvertArguments>();
+  parser.text("FILE", own->in, "a cell file, or a robot XML file (.xml, .urdf)");
+  parser.text("--arm", own->arm, "which arm; may be left out where there is one");
+  parser.text("--to", own->to, "links, dh_standard, dh_modified or robot_xml");
+  parser.text("--base", own->base, "robot XML: the link to begin with (the root)");
+  parser.text("--tip", own->tip, "robot XML: only the chain to this link and what hangs on it");
+  parser.texts("--out", own->outs, "write to this file instead of printing; may be repeated");
+  parser.text("--same-as", own->same_as,
+              "do not convert: say whether this file describes the same arm");
+  parser.text("--other-arm", own->other_arm, "which arm of the --same-as file");
+  parser.footer(
+      "Lists what the other form cannot hold. With --same-as the exit code is 1 when they differ.\n"
+      "examples:\n"
+      "  elbowroom convert demo/glaze.cell.yaml --to dh_modified\n"
+      "  elbowroom convert demo/glaze.cell.yaml --to robot_xml --out teasel.xml");
+  return {parser, [own] { return answer_convert(*own); }};
+}
+
+}  // namespace er::cli
