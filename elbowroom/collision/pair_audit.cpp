@@ -278,12 +278,12 @@ std::string PairAudit::report(const Arm& arm, bool all) const {
   }
   out += table.text();
   Table bodies({"<what stands there", "<can meet", "<not seen to meet", "<proved apart"});
-  for (const auto& [body, links] : standing) {
+  for (const auto& body : standing) {
     const auto list = [&](PairVerdict verdict) {
-      const auto found = links.find(verdict);
-      return found == links.end() ? "-" : fmt::format("{}", fmt::join(found->second, ", "));
+      const auto found = body.second.find(verdict);
+      return found == body.second.end() ? "-" : fmt::format("{}", fmt::join(found->second, ", "));
     };
-    bodies.row({body, list(PairVerdict::meets), list(PairVerdict::not_seen),
+    bodies.row({body.first, list(PairVerdict::meets), list(PairVerdict::not_seen),
                 list(PairVerdict::kept_apart)});
   }
   if (!standing.empty()) out += "\n" + bodies.text();

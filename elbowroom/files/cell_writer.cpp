@@ -4,6 +4,7 @@
 
 #include <array>
 #include <cmath>
+#include <set>
 
 #include "elbowroom/base/expression.hpp"
 #include "elbowroom/base/units.hpp"
@@ -95,9 +96,7 @@ class Writer {
     if (!cell.frames().empty()) line(0, "frames:");
     for (const Frame& frame : cell.frames())
       line(1, fmt::format("- {{name: {}, at: {}}}", quoted(frame.name), text(frame.at)));
-    if (!cell.contacts().empty()) line(0, "contacts:");
-    for (const MeantContact& contact : cell.contacts())
-      line(1, fmt::format("- [{}, {}]", quoted(contact.first), quoted(contact.second)));
+    write_contacts(cell, form);
     return {std::move(text_), std::move(lost_)};
   }
 
@@ -137,6 +136,27 @@ class Writer {
       for (const Grasp& grasp : body.grasps)
         line(3, fmt::format("- {{name: {}, tip: {}}}", quoted(grasp.name), text(grasp.tip)));
     }
+  }
+
+  void write_contacts(const Cell& cell, ChainForm form) {
+    std::vector<std::string> lines;
+    for (const MeantContact& contact : cell.contacts()) {
+      // A table keeps only the links of its rows.
+      const auto is_gone = [&](const std::string& name) {
+        return form != ChainForm::links && name.find('.') != std::string::npos &&
+               known_links_.count(name) == 0;
+      };
+      if (is_gone(contact.first) || is_gone(contact.second)) {
+        lost_.push_back({{},
+                         contact.first,
+                         "that it may touch " + contact.second,
+                         "a table does not have that link"});
+      } else {
+        lines.push_back(fmt::format("- [{}, {}]", quoted(contact.first), quoted(contact.second)));
+      }
+    }
+    if (!lines.empty()) line(0, "contacts:");
+    for (const std::string& one : lines) line(1, one);
   }
 
   static std::string limits_text(JointKind kind, const JointLimits& limits, double damping,
@@ -256,6 +276,9 @@ class Writer {
     const DhTable table = dh_table_of(arm, tool, form).value();
     line(2, "dh:");
     line(3, fmt::format("form: {}", name_of(form)));
+    line(3, "base_link: " + table.base_link);
+    known_links_.insert(arm.name() + "." + table.base_link);
+    for (const DhRow& row : table.rows) known_links_.insert(arm.name() + "." + row.link);
     if (!is_nil(table.base)) line(3, "base: " + text(table.base));
     line(3, "rows:");
     for (const DhRow& row : table.rows) {
@@ -282,6 +305,7 @@ class Writer {
 
   std::string text_;
   std::vector<Note> lost_;
+  std::set<std::string> known_links_;  // of tables
 };
 
 struct NaturalUnit {

@@ -303,7 +303,8 @@ class Expander {
     if (node.kind == Node::Kind::scalar && node.text.size() > 2 && node.text.front() == '(' &&
         node.text.back() == ')') {
       const Definition* found =
-          node.scope->find(std::string_view(node.text).substr(1, node.text.size() - 2));
+          find_in(node.scope, std::string_view(node.text).substr(1, node.text.size() - 2))
+              .definition;
       if (found != nullptr && found->node != nullptr && found->node->kind != Node::Kind::scalar) {
         found->used = true;
         node = Node(*found->node);
@@ -414,8 +415,9 @@ void expand(Node& root, const std::filesystem::path& file) {
       }
       if (entry.value.kind != Node::Kind::scalar)
         throw entry.value.error("a value is a quantity", "write it like 900 mm or 2 * reach");
-      values->values.insert_or_assign(
-          entry.key, Definition{entry.key_place, std::make_shared<const Node>(entry.value), {}});
+      auto value = std::make_shared<Node>(entry.value);
+      value->scope = nullptr;
+      values->values.insert_or_assign(entry.key, Definition{entry.key_place, value, {}});
     }
   }
   Node templates_node;

@@ -137,7 +137,8 @@ void finish_follows(std::vector<Link>& links, const std::vector<FollowNode>& fol
 }
 
 std::vector<Link> read_dh(const Node& node, ArmDescription& arm) {
-  expect_keys(node, "a Denavit-Hartenberg table", {"form", "base", "rows", "end", "tool"});
+  expect_keys(node, "a Denavit-Hartenberg table",
+              {"form", "base_link", "base", "rows", "end", "tool"});
   DhTable table;
   const Node& form = need(node, "a Denavit-Hartenberg table", "form");
   const std::string name = as_text(form, "a form");
@@ -145,6 +146,8 @@ std::vector<Link> read_dh(const Node& node, ArmDescription& arm) {
     throw form.placed(
         unknown_name("form of table", name, std::vector<std::string>{"standard", "modified"}));
   table.form = name == "standard" ? DhForm::standard : DhForm::modified;
+  if (const Node* name_of_base = node.find("base_link"))
+    table.base_link = as_text(*name_of_base, "a link name");
   if (const Node* base = node.find("base")) table.base = read_pose(*base);
   std::vector<Place> places;
   for (const Node& item : as_list(need(node, "a Denavit-Hartenberg table", "rows"), "rows")) {

@@ -30,8 +30,8 @@ Joint read_joint(const Node& node, FollowNode& follow);
 /// Works out the `follow:` of joints, now that it is known which slide and which turn.
 void finish_follows(std::vector<Link>& links, const std::vector<FollowNode>& follows);
 
-/// A `dh:` group: form, base, rows, end, tool. The pose after the last row becomes a tool,
-/// named "tip" unless `tool:` names it.
+/// A `dh:` group: form, base_link, base, rows, end, tool. The pose after the last row becomes a
+/// tool, named "tip" unless `tool:` names it.
 std::vector<Link> read_dh(const Node& node, ArmDescription& arm);
 
 }  // namespace er

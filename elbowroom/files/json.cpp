@@ -274,6 +274,33 @@ Json node_of(const Comparison& comparison) {
   return out;
 }
 
+Json node_of(const RecordedErrors& errors) {
+  return {{"worst_position", node_of(errors.worst_position)},
+          {"mean_position", node_of(errors.mean_position)},
+          {"worst_angle", node_of(errors.worst_angle)},
+          {"worst_row", errors.worst_row}};
+}
+
+Json node_of(const RecordedComparison& comparison) {
+  Json out{{"errors", node_of(comparison.errors)}};
+  out["causes"] = Json::array();
+  for (const LikelyCause& cause : comparison.causes)
+    out["causes"].push_back({{"text", cause.text}, {"left", node_of(cause.left)}});
+  return out;
+}
+
+Json node_of(const ModelFit& fit) {
+  Json out{{"before", node_of(fit.before)},
+           {"after", node_of(fit.after)},
+           {"iterations", fit.iterations}};
+  out["values"] = Json::array();
+  for (const FittedValue& value : fit.values)
+    out["values"].push_back({{"what", value.what},
+                             {"change", node_of(value.change)},
+                             {"unit", value.is_angle ? "rad" : "m"}});
+  return out;
+}
+
 Json node_of(const std::vector<Note>& notes) {
   Json out = Json::array();
   for (const Note& note : notes) {
@@ -301,6 +328,8 @@ std::string json_of(const Inspection& inspection) { return text_of(node_of(inspe
 std::string json_of(const std::vector<ChainStep>& steps) { return text_of(node_of(steps)); }
 std::string json_of(const PairAudit& audit) { return text_of(node_of(audit)); }
 std::string json_of(const Comparison& comparison) { return text_of(node_of(comparison)); }
+std::string json_of(const RecordedComparison& comparison) { return text_of(node_of(comparison)); }
+std::string json_of(const ModelFit& fit) { return text_of(node_of(fit)); }
 std::string json_of(const std::vector<Note>& notes) { return text_of(node_of(notes)); }
 std::string json_of(const CellQuery& query, const Reach& found) {
   return text_of(node_of(query, found));

@@ -12,6 +12,7 @@
 #include "elbowroom/collision/pair_audit.hpp"
 #include "elbowroom/kinematics/chain_steps.hpp"
 #include "elbowroom/kinematics/comparison.hpp"
+#include "elbowroom/kinematics/recorded.hpp"
 #include "elbowroom/pace/pace.hpp"
 #include "elbowroom/reach/reach.hpp"
 #include "elbowroom/rehearse/rehearse.hpp"
@@ -35,6 +36,8 @@ std::string json_of(const Inspection& inspection);
 std::string json_of(const std::vector<ChainStep>& steps);
 std::string json_of(const PairAudit& audit);
 std::string json_of(const Comparison& comparison);
+std::string json_of(const RecordedComparison& comparison);
+std::string json_of(const ModelFit& fit);
 std::string json_of(const std::vector<Note>& notes);
 std::string json_of(const CellQuery& query, const Reach& reach);
 std::string json_of(const CellQuery& query, const Route& route);

@@ -9,7 +9,8 @@
 namespace er {
 namespace {
 
-Quantity value_of(const Definition& definition, std::string_view name) {
+Quantity value_of(const Found& found, std::string_view name) {
+  const Definition& definition = *found.definition;
   definition.used = true;
   if (definition.node == nullptr) return definition.quantity;
   const Node& node = *definition.node;
@@ -20,7 +21,7 @@ Quantity value_of(const Definition& definition, std::string_view name) {
                      "one value of the loop must stand on its own", definition.place);
   definition.being_worked_out = true;
   try {
-    const Quantity value = evaluate(node.text, names_in(node.scope));
+    const Quantity value = evaluate(node.text, names_in(found.scope));
     definition.being_worked_out = false;
     return value;
   } catch (const InputError& error) {
@@ -37,30 +38,33 @@ std::string text_of_number(double value) {
 
 // What "(inside)" becomes within a text.
 std::string parameter_text(const std::string& inside, const std::shared_ptr<const Scope>& scope) {
-  const Definition* definition = scope->find(inside);
-  if (definition != nullptr && definition->node != nullptr) {
-    definition->used = true;
-    const Node& node = *definition->node;
+  const Found found = find_in(scope, inside);
+  if (found.definition != nullptr && found.definition->node != nullptr) {
+    found.definition->used = true;
+    const Node& node = *found.definition->node;
     if (node.kind != Node::Kind::scalar)
       throw InputError(fmt::format("'{}' is not a text, so it cannot be part of one", inside));
     try {
-      const Quantity value = evaluate(node.text, names_in(node.scope));
+      const Quantity value = evaluate(node.text, names_in(found.scope));
       if (value.dimension == dimension::number) return text_of_number(value.si);
     } catch (const InputError&) {  // not a number: a text, then
     }
-    return with_parameters(node.text, node.scope);
+    return with_parameters(node.text, found.scope);
   }
   return text_of_number(evaluate(inside, dimension::number, names_in(scope)));
 }
 
 }  // namespace
 
-const Definition* Scope::find(std::string_view name) const {
-  for (const Scope* scope = this; scope != nullptr; scope = scope->outer.get()) {
-    const auto found = scope->values.find(name);
-    if (found != scope->values.end()) return &found->second;
+Found find_in(const std::shared_ptr<const Scope>& scope, std::string_view name) {
+  for (auto level = scope; level != nullptr; level = level->outer) {
+    const auto found = level->values.find(name);
+    if (found == level->values.end()) continue;
+    const Definition& definition = found->second;
+    const bool own = definition.node != nullptr && definition.node->scope != nullptr;
+    return {&definition, own ? definition.node->scope : level};
   }
-  return nullptr;
+  return {};
 }
 
 bool Scope::has_parameters() const { return outer != nullptr; }
@@ -68,9 +72,9 @@ bool Scope::has_parameters() const { return outer != nullptr; }
 NamedValues names_in(const std::shared_ptr<const Scope>& scope) {
   if (scope == nullptr) return {};
   return {.find = [scope](std::string_view name) -> std::optional<Quantity> {
-            const Definition* definition = scope->find(name);
-            if (definition == nullptr) return std::nullopt;
-            return value_of(*definition, name);
+            const Found found = find_in(scope, name);
+            if (found.definition == nullptr) return std::nullopt;
+            return value_of(found, name);
           },
           .all =
               [scope] {

@@ -16,7 +16,9 @@ struct Node;
 /// One named value: a quantity, or what a file says it is.
 struct Definition {
   Place place = {};
-  std::shared_ptr<const Node> node = {};  ///< null when `quantity` is given outright
+  /// Null when `quantity` is given outright. A node that has no scope of its own means the names of
+  /// the level it is defined on (owning that would be a circle).
+  std::shared_ptr<const Node> node = {};
   Quantity quantity = {};
   mutable bool used = false;
   mutable bool being_worked_out = false;
@@ -30,11 +32,18 @@ struct Scope {
   std::string made_by = {};  ///< "template 'post'" when this is the inside of one
   Place used_at = {};        ///< where that template was used
 
-  /// Null when there is no such name here or further out.
-  [[nodiscard]] const Definition* find(std::string_view name) const;
   /// True inside a template or repetition: texts have (name) replaced.
   [[nodiscard]] bool has_parameters() const;
 };
+
+/// A definition, and the scope that its own expression is worked out in.
+struct Found {
+  const Definition* definition = nullptr;
+  std::shared_ptr<const Scope> scope = {};
+};
+
+/// Looks in a scope and further out. The definition is null when there is no such name.
+Found find_in(const std::shared_ptr<const Scope>& scope, std::string_view name);
 
 /// The names of a scope, as an expression wants them. A null scope has none.
 NamedValues names_in(const std::shared_ptr<const Scope>& scope);

@@ -123,7 +123,7 @@ DhRow row_between(const DhFrame& from, const DhFrame& to) {
 std::string_view name_of(DhForm form) { return form == DhForm::standard ? "standard" : "modified"; }
 
 std::vector<Link> links_from(const DhTable& table) {
-  std::vector<Link> links{{.name = "base"}};
+  std::vector<Link> links{{.name = table.base_link}};
   Pose stretch = table.base;  // from the last link's frame to where the row begins
   for (std::size_t i = 0; i < table.rows.size(); ++i) {
     const DhRow& row = table.rows[i];
@@ -163,6 +163,7 @@ Verdict<DhTable> dh_table_of(const Arm& arm, const Tool& tool, DhForm form) {
                                 link->joint.name, link->joint.follow.joint)};
   DhTable table;
   table.form = form;
+  table.base_link = arm.links().front().name;
   DhFrame frame = first_frame(axes.lines.front());
   table.base = frame.pose();
   for (std::size_t i = 0; i < axes.lines.size(); ++i) {

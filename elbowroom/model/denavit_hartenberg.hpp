@@ -36,6 +36,7 @@ struct DhRow {
 
 struct DhTable {
   DhForm form = DhForm::standard;
+  std::string base_link = "base";
   Pose base = {};  ///< frame 0 in the base link's frame
   std::vector<DhRow> rows = {};
   Pose end = {};  ///< the tool's tip in the last frame

@@ -13,8 +13,9 @@ TEST_CASE("inspect: the demo cell is sound") {
   CHECK(run.exit == 0);
   CHECK(first_line(run.out) ==
         "pottery glazing cell: 1 arm, 13 fixtures, 6 pieces; nothing wrong, missing or odd found");
-  CHECK_THAT(run.out,
-             Contains("shoulder      revolute  y     -100 deg  130 deg  150 deg/s   500 deg/s^2"));
+  CHECK_THAT(
+      run.out,
+      Contains("shoulder      revolute  y             -100 deg  130 deg  150 deg/s   500 deg/s^2"));
   CHECK_THAT(run.out, Contains("never checked, being joined: base-turret, turret-upper_arm"));
   const json answer = json::parse(tool("inspect glaze.cell.yaml --json").out);
   CHECK(answer["verb"] == "inspect");

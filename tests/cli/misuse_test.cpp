@@ -24,7 +24,7 @@ TEST_CASE("a misspelt verb, option or argument") {
   refused("where glaze.cell.yaml --att home", "unknown option '--att'\n  did you mean '--at'?");
   refused("where glaze.cell.yaml", "--at is required");
   refused("where", "CELL is required");
-  refused("", "elbowroom: no verb is given\n  known: inspect, where, reach");
+  refused("", "elbowroom: no verb is given\n  known: inspect, where, pairs, reach");
   refused("inspect glaze.cell.yaml more", "'more' is one argument too many");
   refused("route glaze.cell.yaml --to home --seed x", "--seed");
   refused("route glaze.cell.yaml --to home --seed", "--seed");

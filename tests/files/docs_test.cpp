@@ -37,11 +37,32 @@ std::vector<fs::path> examples(const std::string& page) {
 
 TEST_CASE("the smallest cell of the docs inspects without a finding but its bare base") {
   const auto files = examples("cell-file.md");
-  REQUIRE(files.size() == 1);
+  REQUIRE(files.size() == 7);
   const Inspection found = inspect(load_cell(files[0]));
-  fs::remove(files[0]);
+  for (const fs::path& file : files) fs::remove(file);
   REQUIRE(found.findings.size() == 1);
   CHECK(found.findings[0].subject == "lever.base");
+}
+
+TEST_CASE("every cell of the docs loads and says what its page says") {
+  const auto files = examples("cell-file.md");
+  std::vector<Cell> cells;
+  for (const fs::path& file : files) {
+    cells.push_back(load_cell(file));
+    fs::remove(file);
+    CHECK(cells.back().notes().empty());
+  }
+  for (const Frame& frame : cells[1].frames())
+    CHECK((frame.at.rotation - rotation_about(Vector3::UnitZ(), 90.0_deg)).norm() < 1e-12);
+  CHECK(cells[2].fixtures().size() == 20 + 1 + 4);
+  CHECK(cells[2].fixtures().back().name == "corner_1_1");
+  const Arm& carriage = cells[3].arm("");
+  CHECK(carriage.dof() == 3);
+  CHECK(carriage.mount().position.z() == 0.8);
+  CHECK(cells[4].arm("").tool("hook").tip.position.z() == 0.1);
+  CHECK(cells[5].arms().size() == 4);
+  CHECK(cells[5].arm("sheet").limits().lower[2] == Approx(-150.0_deg));
+  CHECK(cells[6].zones()[0].distance == 0.15);
 }
 
 TEST_CASE("the target and routine of the docs load, and the routine can be planned") {

@@ -1,0 +1,172 @@
+#include "elbowroom/files/recorded_file.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <map>
+#include <sstream>
+
+#include "elbowroom/base/units.hpp"
+#include "elbowroom/files/document.hpp"
+
+namespace er {
+namespace {
+
+std::string trimmed(std::string text) {
+  const auto blank = [](char c) { return c == ' ' || c == '\t' || c == '\r' || c == '"'; };
+  while (!text.empty() && blank(text.back())) text.pop_back();
+  text.erase(text.begin(), std::find_if_not(text.begin(), text.end(), blank));
+  return text;
+}
+
+struct Cell {
+  std::string text;
+  Place place;
+};
+
+std::vector<Cell> cells_of(const std::string& line, const std::string& file, int number) {
+  std::vector<Cell> cells;
+  std::size_t start = 0;
+  while (start <= line.size()) {
+    const std::size_t end = std::min(line.find(',', start), line.size());
+    cells.push_back(
+        {trimmed(line.substr(start, end - start)), {file, number, static_cast<int>(start) + 1}});
+    start = end + 1;
+  }
+  return cells;
+}
+
+// A table whose first line names columns with units: "x mm", "x (mm)" or "x [mm]".
+class UnitTable {
+ public:
+  UnitTable(const std::filesystem::path& path) : file_(path.string()) {
+    std::istringstream in(read_text(path));
+    int number = 0;
+    for (std::string line; std::getline(in, line);) {
+      ++number;
+      if (number == 1 && line.rfind("\xEF\xBB\xBF", 0) == 0) line.erase(0, 3);
+      if (trimmed(line).empty() || trimmed(line)[0] == '#') continue;
+      const auto cells = cells_of(line, file_, number);
+      if (headings_.empty()) {
+        for (const Cell& cell : cells) add_heading(cell);
+      } else {
+        add_row(cells);
+      }
+    }
+    if (headings_.empty()) throw InputError("the table is empty", "", {file_, 1, 1});
+    if (rows_.empty())
+      throw InputError("the table has a heading and no rows", "", {file_, number, 1});
+  }
+
+  [[nodiscard]] std::size_t rows() const { return rows_.size(); }
+  [[nodiscard]] bool has(const std::string& name) const {
+    return columns_.find(name) != columns_.end();
+  }
+  [[nodiscard]] const std::vector<std::string>& names() const { return names_; }
+
+  [[nodiscard]] double value(std::size_t row, const std::string& name, Dimension dimension) const {
+    const auto found = columns_.find(name);
+    if (found == columns_.end())
+      throw unknown_name("column", name, names_, {file_, headings_.front().place.line, 1});
+    const Cell& cell = rows_[row][found->second];
+    const std::string& unit = units_[found->second];
+    try {
+      const Quantity plain = parse_quantity(cell.text);
+      if (!(plain.dimension == dimension::number)) return parse_quantity(cell.text, dimension);
+      if (unit.empty()) return parse_quantity(cell.text, dimension);
+      const Quantity quantity = in_unit(plain.si, unit);
+      if (quantity.dimension == dimension) return quantity.si;
+      throw InputError(fmt::format("column '{}' is in {}, which is {}; expected {}", name, unit,
+                                   describe(quantity.dimension), describe(dimension)));
+    } catch (const InputError& error) {
+      throw error.at(cell.place);
+    }
+  }
+
+ private:
+  void add_heading(const Cell& cell) {
+    std::string text = cell.text;
+    std::replace_if(
+        text.begin(), text.end(),
+        [](char c) { return c == '(' || c == ')' || c == '[' || c == ']'; }, ' ');
+    text = trimmed(text);
+    const std::size_t blank = text.find(' ');
+    const std::string name = text.substr(0, blank);
+    if (name.empty()) throw InputError("a column has no name", "", cell.place);
+    if (!columns_.emplace(name, headings_.size()).second)
+      throw InputError(fmt::format("the column '{}' stands twice", name), "", cell.place);
+    names_.push_back(name);
+    units_.push_back(blank == std::string::npos ? "" : trimmed(text.substr(blank)));
+    headings_.push_back(cell);
+  }
+
+  void add_row(const std::vector<Cell>& cells) {
+    if (cells.size() != headings_.size())
+      throw InputError(
+          fmt::format("this line has {} values, the heading {}", cells.size(), headings_.size()),
+          "", cells.front().place);
+    rows_.push_back(cells);
+  }
+
+  std::string file_;
+  std::vector<Cell> headings_;
+  std::vector<std::string> names_;
+  std::vector<std::string> units_;
+  std::map<std::string, std::size_t> columns_;
+  std::vector<std::vector<Cell>> rows_;
+};
+
+// The pose in one row; angles are kept as they stand.
+RecordedPose pose_in(const UnitTable& table, std::size_t row, const RotationOrder& order) {
+  RecordedPose out;
+  const auto length = [&](const char* name) { return table.value(row, name, dimension::length); };
+  out.pose.position = {length("x"), length("y"), length("z")};
+  if (table.has("qw")) {
+    const auto number = [&](const char* name) { return table.value(row, name, dimension::number); };
+    out.pose.rotation =
+        rotation_from_quaternion({number("qw"), number("qx"), number("qy"), number("qz")});
+    return out;
+  }
+  const bool rpy = table.has("roll");
+  out.turned = rpy || table.has("a");
+  if (!out.turned) return out;
+  const auto angle = [&](const char* name) { return table.value(row, name, dimension::angle); };
+  out.angles = rpy ? Vector3(angle("roll"), angle("pitch"), angle("yaw"))
+                   : Vector3(angle("a"), angle("b"), angle("c"));
+  out.has_angles = true;
+  out.pose.rotation = rotation_from(rpy ? RotationOrder{} : order, out.angles);
+  return out;
+}
+
+}  // namespace
+
+Recording load_recording(const std::filesystem::path& path, const Arm& arm,
+                         const RotationOrder& order) {
+  const UnitTable table(path);
+  Recording recording;
+  recording.order = table.has("roll") ? RotationOrder{} : order;
+  for (std::size_t i = 0; i < table.rows(); ++i) {
+    RecordedPose row = pose_in(table, i, order);
+    row.posture = Posture(arm.dof());
+    for (int k = 0; k < arm.dof(); ++k)
+      row.posture[k] =
+          table.value(i, arm.moving_joint(k).name, value_dimension(arm.moving_joint(k).kind));
+    recording.rows.push_back(std::move(row));
+  }
+  return recording;
+}
+
+std::vector<Pose> load_poses(const std::filesystem::path& path, const RotationOrder& order) {
+  const UnitTable table(path);
+  std::vector<Pose> poses;
+  for (std::size_t i = 0; i < table.rows(); ++i) {
+    const RecordedPose row = pose_in(table, i, order);
+    if (!row.turned)
+      throw InputError("these poses have no orientation", "add columns a, b, c or qw, qx, qy, qz",
+                       {path.string(), 1, 1});
+    poses.push_back(row.pose);
+  }
+  return poses;
+}
+
+}  // namespace er

@@ -1,0 +1,23 @@
+// Recorded postures and poses, as tables of comma-separated values.
+#pragma once
+
+#include <filesystem>
+#include <string>
+#include <vector>
+
+#include "elbowroom/kinematics/recorded.hpp"
+
+namespace er {
+
+/// Reads a recording. The first line names each column and its unit: "waist deg, ..., x mm, y mm,
+/// z mm, a deg, b deg, c deg". Joints by their names, all of them; x, y, z of the tool's tip;
+/// optionally its orientation, as three angles a, b, c in the given order (roll, pitch, yaw are
+/// accepted for fixed_xyz) or as a quaternion qw, qx, qy, qz. Lines that begin with # are passed
+/// over. Throws InputError with line and column.
+Recording load_recording(const std::filesystem::path& path, const Arm& arm,
+                         const RotationOrder& order);
+
+/// The same without joints: poses alone, which must have an orientation.
+std::vector<Pose> load_poses(const std::filesystem::path& path, const RotationOrder& order);
+
+}  // namespace er

@@ -1,0 +1,153 @@
+// What the tool says of descriptions: their faults, their steps, their pairs, their other forms.
+#include <catch2/catch.hpp>
+
+#include "run_tool.hpp"
+
+using namespace er::test;
+using Catch::Contains;
+using Catch::StartsWith;
+using nlohmann::json;
+
+TEST_CASE("inspect: the other demo cells are sound") {
+  for (const char* cell : {"bracken.cell.yaml", "sedge.cell.yaml"}) {
+    const Run run = tool(std::string("inspect ") + cell);
+    CHECK(run.exit == 0);
+    CHECK_THAT(first_line(run.out), Contains("nothing wrong, missing or odd found"));
+  }
+  CHECK_THAT(tool("inspect bracken.cell.yaml").out,
+             Contains("shoulder meets above 104.25 deg: bracken.turret, bracken.upper_arm") &&
+                 Contains("shoulder      revolute  y") && Contains("mass 25.7 kg"));
+}
+
+TEST_CASE("inspect: a half-finished chain is fine to look at, its mistakes come with places") {
+  const Folder folder;
+  const std::string file =
+      folder.write("half.cell.yaml",
+                   "elbowroom: cell/1\n"
+                   "values: {spare: 2 mm}\n"
+                   "arms:\n"
+                   "  - name: half\n"
+                   "    links:\n"
+                   "      - name: foot\n"
+                   "      - name: bar\n"
+                   "        joint: {axis: [0, 0, 1], range: [-90 rad, 90 rad]}\n");
+  const Run run = tool("inspect '" + file + "'");
+  CHECK(run.exit == 0);  // nothing is wrong, only missing and odd
+  CHECK_THAT(first_line(run.out), Contains("0 wrong, 3 missing, 4 odd"));
+  CHECK_THAT(run.out, Contains("missing half, joint foot_to_bar: no velocity is stated (") &&
+                          Contains("half.cell.yaml:7:9)") &&
+                          Contains("pace and rehearse cannot do without; add velocity:"));
+  CHECK_THAT(run.out,
+             Contains("value 'spare': nothing uses it") && Contains("half.cell.yaml:2:10"));
+  CHECK_THAT(run.out, Contains("nothing moves when it moves"));
+}
+
+TEST_CASE("where: every step, and what a change does") {
+  const Run steps = tool("where glaze.cell.yaml --at home --steps");
+  CHECK(steps.exit == 0);
+  CHECK_THAT(steps.out, Contains("3. joint shoulder: turns -20.00 deg about y") &&
+                            Contains("rotation: Ry(-20.000 deg)") && Contains("9. tip of grip"));
+  const json answer = json::parse(tool("where glaze.cell.yaml --at home --steps --json").out);
+  CHECK(answer["steps"].size() == 9);
+  for (int i = 0; i < 3; ++i)
+    CHECK(answer["steps"][8]["total"]["position"][i].get<double>() ==
+          Approx(answer["pose"]["position"][i].get<double>()).margin(1e-12));
+  const Run change = tool("where glaze.cell.yaml --at home --change 'z - 20 mm'");
+  CHECK_THAT(change.out, Contains("920.877 mm   900.877 mm  -20.000 mm"));
+  const Run far = tool("where glaze.cell.yaml --at home --change 'x + 2 m'");
+  CHECK(far.exit == 1);
+  CHECK_THAT(far.out, StartsWith("no: from this posture the tool does not get there"));
+  const Run wrong = tool("where glaze.cell.yaml --at home --change 'elbo + 2 deg'");
+  CHECK(wrong.exit == 2);
+  CHECK_THAT(wrong.err, Contains("did you mean 'elbow'?"));
+  const Run order = tool("where bracken.cell.yaml --at home");
+  CHECK_THAT(order.out, Contains("moving_zyx: turned about z, then about the new y, then about the "
+                                 "newest x"));
+  const Run asked = tool("where glaze.cell.yaml --at home --rotation moving_zyzz");
+  CHECK_THAT(asked.err, Contains("--rotation: unknown order of rotations"));
+}
+
+TEST_CASE("arithmetic on the command line") {
+  const Run sum = tool("where glaze.cell.yaml --at '0, -pi/9 rad, 1/18 turn, 0, 2 * 45 deg, 0'");
+  CHECK(first_line(sum.out) == first_line(tool("where glaze.cell.yaml --at home").out));
+  const Run wrong = tool("where glaze.cell.yaml --at '0, 5*pi/6, 0, 0, 0, 0'");
+  CHECK(wrong.exit == 2);
+  CHECK_THAT(wrong.err, Contains("expected an angle (such as 90 deg), found '5*pi/6', which is a "
+                                 "plain number"));
+}
+
+TEST_CASE("joints that are held stay; stations move the mount") {
+  const json answer = json::parse(
+      tool("reach bracken.cell.yaml --place '500 mm, 100 mm, 1200 mm' --rpy '0, 90 deg, 0' --hold "
+           "'arm_turn = 20 deg' --json")
+          .out);
+  REQUIRE(answer["verdict"] == "yes");
+  for (const json& solution : answer["solutions"])
+    CHECK(solution["posture"][2].get<double>() == Approx(0.3490658504));
+  const Run wrong = tool("reach bracken.cell.yaml --place '0, 0, 1 m' --hold 'arm_trun = 2 deg'");
+  CHECK(wrong.exit == 2);
+  CHECK_THAT(wrong.err, Contains("did you mean 'arm_turn'?"));
+  const Run nowhere = tool("inspect glaze.cell.yaml --station left");
+  CHECK_THAT(nowhere.err, Contains("--station: unknown station of arm 'teasel' 'left'"));
+}
+
+TEST_CASE("pairs: what can meet and what is proved apart") {
+  const Run run = tool("pairs sedge.cell.yaml --samples 4000");
+  CHECK(run.exit == 0);
+  CHECK_THAT(first_line(run.out), StartsWith("sedge: ") && Contains("are proved apart"));
+  CHECK_THAT(run.out,
+             Contains("with 95 % confidence a pair not seen to meet meets in under 0.075 %"));
+  const json answer = json::parse(tool("pairs sedge.cell.yaml --samples 4000 --json").out);
+  int apart = 0;
+  for (const json& pair : answer["pairs"]) {
+    apart += pair["verdict"] == "kept apart" ? 1 : 0;
+    if (pair["verdict"] == "kept apart")
+      CHECK(pair["nearest"].get<double>() >= pair["proved_distance"].get<double>());
+  }
+  CHECK(apart > 0);
+}
+
+TEST_CASE("convert: there and back, with what is lost") {
+  const Folder folder;
+  const std::string links = folder / "links.cell.yaml";
+  const Run first = tool("convert glaze.cell.yaml --out '" + links + "'");
+  CHECK(first_line(first.out) == "yes: as links, nothing lost");
+  CHECK(tool("convert glaze.cell.yaml --same-as '" + links + "'").exit == 0);
+  // The whole cell comes back, not the arm alone.
+  CHECK(json::parse(tool("inspect '" + links + "' --json").out)["standing_parts"] ==
+        json::parse(tool("inspect glaze.cell.yaml --json").out)["standing_parts"]);
+  const std::string again = folder / "again.cell.yaml";
+  tool("convert '" + links + "' --out '" + again + "'");
+  CHECK(read_file(again) == read_file(links));
+
+  for (const char* cell : {"bracken.cell.yaml", "sedge.cell.yaml", "glaze.cell.yaml"}) {
+    for (const char* form : {"dh_standard", "dh_modified"}) {
+      const std::string table = folder / "table.cell.yaml";
+      const Run run =
+          tool(std::string("convert ") + cell + " --to " + form + " --out '" + table + "'");
+      CHECK(run.exit == 0);
+      CHECK_THAT(run.out, Contains("the shapes of its links"));
+      const json same = json::parse(
+          tool(std::string("convert ") + cell + " --same-as '" + table + "' --json").out);
+      CHECK(same["comparison"]["worst_position"].get<double>() < 1e-9);
+      CHECK(same["comparison"]["worst_angle"].get<double>() < 1e-9);
+    }
+  }
+  const std::string xml = folder / "arm.xml";
+  const Run to_xml = tool("convert glaze.cell.yaml --to robot_xml --out '" + xml + "'");
+  CHECK_THAT(to_xml.out, Contains("4 stances; the format has no word for it"));
+  const Run compared = tool("convert glaze.cell.yaml --same-as '" + xml + "'");
+  CHECK(compared.exit == 1);
+  CHECK_THAT(compared.out, Contains("joint waist: acceleration 600.00 deg/s^2 against not stated"));
+  CHECK_THAT(compared.out, !Contains("axis") && !Contains("mass"));
+  const Run back = tool("convert '" + xml + "'");
+  CHECK_THAT(back.out, Contains("- name: elbow_block"));
+}
+
+TEST_CASE("convert: what makes no sense is refused") {
+  CHECK_THAT(tool("convert glaze.cell.yaml --to dh").err,
+             Contains("unknown form of description for --to 'dh'"));
+  CHECK_THAT(tool("convert glase.cell.yaml").err, Contains("did you mean 'glaze.cell.yaml'?"));
+  CHECK_THAT(tool("convert glaze.cell.yaml --to robot_xml --arm tesel").err,
+             Contains("did you mean 'teasel'?"));
+}
