@@ -4,7 +4,6 @@
 
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/draw/plot.hpp"
-#include "elbowroom/files/cell_file.hpp"
 #include "elbowroom/files/target_file.hpp"
 #include "elbowroom/routine/routine.hpp"
 #include "picture.hpp"
@@ -46,7 +45,7 @@ Answer run(const Own& own) {
       for_option("--elevation", [&] { return parse_quantity(own.elevation, dimension::angle); });
   if (std::abs(elevation) > 1.55)
     throw InputError("--elevation: expected an angle within -88 deg and 88 deg");
-  const Cell cell = load_cell(own.a.cell);
+  const Cell cell = read_cell(own.a);
   std::optional<PlannedRoutine> planned;
   std::string arm_name = own.a.arm;
   if (!own.routine.empty()) {

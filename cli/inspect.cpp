@@ -4,8 +4,13 @@
 
 #include <algorithm>
 
+#include "elbowroom/base/table.hpp"
+#include "elbowroom/draw/joint_strip.hpp"
 #include "elbowroom/files/recorded_file.hpp"
+#include "elbowroom/model/posture_text.hpp"
+#include "picture.hpp"
 #include "verb.hpp"
+#include "watch.hpp"
 
 namespace er::cli {
 namespace {
@@ -16,7 +21,15 @@ struct InspectArguments {
   std::string fit;
   std::string touching;
   std::string rotation;
+  std::string joint;
+  std::string at;
+  int random = 0;
+  int rounds = 0;
+  std::uint64_t seed = 1;
+  bool watch = false;
 };
+
+constexpr int kTiles = 8;
 
 RotationOrder order_of(const InspectArguments& own, const Arm& arm) {
   if (own.rotation.empty()) return arm.rotations();
@@ -69,7 +82,67 @@ Answer answer_touching(const InspectArguments& own) {
                    {"mean", json_of(fit->mean)}})};
 }
 
+// A joint swept, or random postures, as a strip of pictures.
+Answer answer_strip(const InspectArguments& own) {
+  if (own.a.outs.empty()) throw InputError("no file to draw to is given", "add --out strip.png");
+  const Cell cell = read_cell(own.a);
+  const Arm& arm = for_option("--arm", [&]() { return std::cref(cell.arm(own.a.arm)); });
+  Posture posture = Posture::Zero(arm.dof());
+  if (const Posture* home = arm.find_stance("home")) posture = *home;
+  if (!own.at.empty()) posture = read_posture_argument(arm, own.at, "--at");
+  Strip strip;
+  std::string text;
+  if (!own.joint.empty()) {
+    std::vector<std::string> known;
+    for (int k = 0; k < arm.dof(); ++k) known.push_back(arm.moving_joint(k).name);
+    const auto found = std::find(known.begin(), known.end(), own.joint);
+    if (found == known.end()) throw unknown_name("moving joint for --joint", own.joint, known);
+    const auto joint = static_cast<int>(found - known.begin());
+    strip = joint_strip(arm, joint, posture, {.tiles = kTiles});
+    text = fmt::format("joint {} from left to right, the upper row first:", own.joint);
+    for (const Posture& q : strip.postures)
+      text += fmt::format(" {}", text_value(arm.moving_joint(joint), q[joint]));
+    text +=
+        "\n  the arrow is its axis; a positive turn goes clockwise for who looks along it, from "
+        "the "
+        "grey mark\n  (value zero) to the orange one; frames: x red, y green, z blue\n";
+  } else {
+    strip = random_strip(arm, own.seed, {.tiles = own.random});
+    text =
+        fmt::format("{} random postures, from left to right, the upper row first:\n", own.random);
+    Table table(joint_headings(arm));
+    for (const Posture& q : strip.postures) table.row(joint_cells(arm, q));
+    text += table.text();
+  }
+  for (const std::string& file : own.a.outs) write_png(file, strip.image);
+  std::vector<std::string> postures;
+  for (const Posture& q : strip.postures) postures.push_back(json_of(q));
+  return {Exit::yes, text + wrote(own.a.outs),
+          json_object({{"files", json_of(own.a.outs)},
+                       {"postures", fmt::format("[{}]", fmt::join(postures, ","))}})};
+}
+
+// The inspection, and the picture of the cell if one is asked for.
+std::string inspect_and_draw(const InspectArguments& own) {
+  const Cell cell = read_cell(own.a);
+  std::string text = inspect(cell).report();
+  if (own.a.outs.empty() || cell.arms().empty()) return text;
+  const Arm& arm = cell.arms().front();
+  const Posture* home = arm.find_stance("home");
+  const Posture posture = home != nullptr ? *home : Posture(Posture::Zero(arm.dof()));
+  const Scene scene(cell, postures_with(cell, arm, posture));
+  // Coarser than a picture to keep, so that it is there within the second.
+  const Image image = render(scene, best_view(scene),
+                             {.width = 960, .height = 600, .edge_samples = 3, .light_samples = 3});
+  for (const std::string& file : own.a.outs) write_png(file, image);
+  return text + wrote(own.a.outs);
+}
+
 Answer answer_inspect(const InspectArguments& own) {
+  if (own.watch) {
+    watch(own.a.cell, own.rounds, [&] { return inspect_and_draw(own); });
+    return {Exit::yes, "", "{}"};
+  }
   const Inspection inspection = inspect(read_cell(own.a));
   const bool wrong = std::any_of(inspection.findings.begin(), inspection.findings.end(),
                                  [](const Finding& f) { return f.severity == Severity::wrong; });
@@ -90,14 +163,31 @@ Verb add_inspect(VerbParser parser) {
               "the order of the angles in those tables, such as moving_zyx (the arm's own)");
   parser.text("--tool", own->a.tool, "with --recorded: whose tip was recorded (the arm's first)");
   parser.text("--in", own->a.frame, "with --recorded: the frame of its poses (world)");
+  parser.text("--joint", own->joint,
+              "sweep this joint in a strip of pictures, with its axis and marks (--out)");
+  parser.text("--at", own->at, "with --joint: how the others stand (home)");
+  parser.number("--random", own->random, "so many random postures in a strip of pictures (--out)");
+  parser.number("--seed", own->seed, "of the random postures");
+  parser.flag("--watch", own->watch,
+              "do it again at every save in the cell file's folder, with the picture (--out)");
+  parser.number("--rounds", own->rounds, "with --watch: end after so many (0: when interrupted)");
+  add_out(parser, own->a, ".png");
   parser.footer(
       "The exit code is 1 when something is wrong (not when it is only missing or odd), and when "
       "a\n"
       "recorded pose is more than 1 mm from the model's.\n"
       "examples:\n"
       "  elbowroom inspect demo/glaze.cell.yaml\n"
+      "  elbowroom inspect demo/glaze.cell.yaml --joint elbow --out elbow.png\n"
       "  elbowroom inspect demo/glaze.cell.yaml --recorded demo/teasel.recorded.csv --fit zeros");
   return {parser, [own] {
+            check_endings(own->a, {".png"});
+            if (!own->joint.empty() || own->random > 0) return answer_strip(*own);
+            if (!own->a.outs.empty() && !own->watch)
+              throw InputError(
+                  "--out needs something to draw",
+                  "add --joint NAME, --random N or --watch; the cell itself is drawn by "
+                  "elbowroom draw");
             if (!own->recorded.empty()) return answer_recorded(*own);
             if (!own->touching.empty()) return answer_touching(*own);
             if (!own->fit.empty())

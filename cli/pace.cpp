@@ -4,7 +4,6 @@
 
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/draw/plot.hpp"
-#include "elbowroom/files/cell_file.hpp"
 #include "elbowroom/files/csv.hpp"
 #include "elbowroom/files/write_file.hpp"
 #include "route_question.hpp"
@@ -22,7 +21,7 @@ struct Own {
 
 Answer run(const Own& own) {
   check_endings(own.route.a, {".csv", ".png", ".svg"});
-  const Cell cell = load_cell(own.route.a.cell);
+  const Cell cell = read_cell(own.route.a);
   const CellQuery query = for_option("--arm", [&] { return CellQuery(cell, own.route.a.arm); });
   const Arm& arm = query.arm();
   const PaceOptions options{

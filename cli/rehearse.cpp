@@ -4,7 +4,6 @@
 
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/draw/plot.hpp"
-#include "elbowroom/files/cell_file.hpp"
 #include "elbowroom/files/csv.hpp"
 #include "elbowroom/files/target_file.hpp"
 #include "elbowroom/files/write_file.hpp"
@@ -23,7 +22,7 @@ struct Own {
 
 Answer run(const Own& own) {
   check_endings(own.a, {".csv", ".png", ".svg"});
-  const Cell cell = load_cell(own.a.cell);
+  const Cell cell = read_cell(own.a);
   const Routine routine = load_routine(own.routine, cell);
   const CellQuery query(cell, routine.arm);
   const auto planned = plan_routine(query, routine, {.progress = progress_bar(), .stop = {}});

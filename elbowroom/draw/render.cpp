@@ -183,7 +183,8 @@ class Renderer {
  public:
   Renderer(const Scene& scene, const View& view, const RenderOptions& options)
       : world_(scene),
-        camera_(scene, view, options.width, options.height),
+        camera_(options.frame != nullptr ? *options.frame : scene, view, options.width,
+                options.height),
         options_(options),
         pixel_scale_(2.0F * static_cast<float>(std::tan(0.5 * view.field)) /
                      static_cast<float>(options.height)) {

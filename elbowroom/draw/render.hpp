@@ -26,8 +26,9 @@ struct View {
 struct RenderOptions {
   int width = 1280;
   int height = 800;
-  int edge_samples = 5;   ///< rays a pixel for smooth edges
-  int light_samples = 5;  ///< shadow rays and sky rays a pixel, each
+  int edge_samples = 5;          ///< rays a pixel for smooth edges
+  int light_samples = 5;         ///< shadow rays and sky rays a pixel, each
+  const Scene* frame = nullptr;  ///< the camera takes this in instead, so that pictures match
 };
 
 /// The view, all round the scene at a fixed height, that shows most of the subjects: the arm and

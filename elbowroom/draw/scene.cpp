@@ -183,6 +183,31 @@ void Scene::add(SceneMesh mesh) {
   meshes_.push_back(std::move(mesh));
 }
 
+void Scene::add(const Scene& other) {
+  for (const SceneMesh& mesh : other.meshes()) add(mesh);
+}
+
+void Scene::add_tube(const Vector3& from, const Vector3& to, const Colour& colour, double radius) {
+  if ((to - from).norm() < 1e-9) return;
+  const Part part = capsule_between(from, to, radius);
+  SceneMesh mesh = tessellate(part.shape, part.at, colour);
+  mesh.subject = true;
+  add(std::move(mesh));
+}
+
+void Scene::add_arrow_head(const Vector3& at, const Vector3& way, const Colour& colour,
+                           double radius) {
+  MeshBuilder cone({rotation_with_z(way.normalized()), at}, colour);
+  const double length = 2.5 * radius;
+  const double out = length / std::hypot(length, radius);
+  const double up = radius / std::hypot(length, radius);
+  cone.revolve({{radius, 0.0, out, up}, {1e-6, length, out, up}}, 24);
+  cone.disc(radius, 0.0, -1.0, 24);
+  SceneMesh mesh = cone.take();
+  mesh.subject = true;
+  add(std::move(mesh));
+}
+
 void Scene::add_ball(const Vector3& centre, double radius, const Colour& colour) {
   add(tessellate(Sphere{radius}, Pose::at(centre), colour));
 }

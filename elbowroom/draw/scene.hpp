@@ -28,6 +28,12 @@ class Scene {
 
   /// A line through points, as a tube with a ball at each end.
   void add_path(const std::vector<Vector3>& points, const Colour& colour, double radius = 0.004);
+  /// A plain tube from one point to another.
+  void add_tube(const Vector3& from, const Vector3& to, const Colour& colour, double radius);
+  /// A pointed head, of stacked rings, whose tip lies beyond `at` along `way`.
+  void add_arrow_head(const Vector3& at, const Vector3& way, const Colour& colour, double radius);
+  /// Everything of another scene.
+  void add(const Scene& other);
   void add_ball(const Vector3& centre, double radius, const Colour& colour);
 
   [[nodiscard]] const std::vector<SceneMesh>& meshes() const { return meshes_; }

@@ -30,7 +30,10 @@ Inertial read_inertial(const Node& node, const Node& mass_node, const std::vecto
     const double xy = moment("xy");
     const double xz = moment("xz");
     const double yz = moment("yz");
-    out.inertia << moment("xx"), xy, xz, xy, moment("yy"), yz, xz, yz, moment("zz");
+    const double xx = moment("xx");
+    const double yy = moment("yy");
+    const double zz = moment("zz");
+    out.inertia << xx, xy, xz, xy, yy, yz, xz, yz, zz;  // nothing here may throw
   }
   return out;
 }

@@ -314,8 +314,10 @@ class Reader {
       const double xy = attribute(i, "ixy", 0.0);
       const double xz = attribute(i, "ixz", 0.0);
       const double yz = attribute(i, "iyz", 0.0);
-      out.inertia << attribute(i, "ixx", 0.0), xy, xz, xy, attribute(i, "iyy", 0.0), yz, xz, yz,
-          attribute(i, "izz", 0.0);
+      const double xx = attribute(i, "ixx", 0.0);
+      const double yy = attribute(i, "iyy", 0.0);
+      const double zz = attribute(i, "izz", 0.0);
+      out.inertia << xx, xy, xz, xy, yy, yz, xz, yz, zz;  // nothing here may throw
     }
     if (out.mass < 0.0) throw lines_.error(node, fmt::format("a mass of {:g} kg", out.mass));
     return moved(out, origin(node));

@@ -252,9 +252,9 @@ ModelFit fit_recorded(const Arm& arm, const Tool& tool, const Recording& recordi
   for (int link = tool.link_index; link > 0;
        link = arm.links()[static_cast<std::size_t>(link)].parent_index) {
     if (arm.links()[static_cast<std::size_t>(link)].posture_index < 0) continue;
-    free.push_back({link, -1});
     if (freedom == FitFreedom::zeros_and_lengths)
-      for (int axis = 0; axis < 3; ++axis) free.push_back({link, axis});
+      for (int axis = 2; axis >= 0; --axis) free.push_back({link, axis});
+    free.push_back({link, -1});
   }
   std::reverse(free.begin(), free.end());
   const auto count = static_cast<Eigen::Index>(free.size());
@@ -362,10 +362,14 @@ std::string ModelFit::report() const {
   std::string out = fmt::format("  before the fit: {}\n  after it:       {}\n", text_errors(before),
                                 text_errors(after));
   Table table({"<figure", "change"});
+  const bool lengths = std::any_of(values.begin(), values.end(),
+                                   [](const FittedValue& value) { return !value.is_angle; });
   for (const FittedValue& value : values)
     table.row({value.what, value.is_angle ? fmt::format("{:+.4f} deg", to_deg(value.change) + 0.0)
                                           : fmt::format("{:+.4f} mm", to_mm(value.change) + 0.0)});
-  return out + table.text();
+  return out + table.text() +
+         (lengths ? "  several figures may do the same; the smallest changes that do it are shown\n"
+                  : "");
 }
 
 }  // namespace er

@@ -49,7 +49,7 @@ TEST_CASE("where: every step, and what a change does") {
                             Contains("rotation: Ry(-20.000 deg)") && Contains("9. tip of grip"));
   const json answer = json::parse(tool("where glaze.cell.yaml --at home --steps --json").out);
   CHECK(answer["steps"].size() == 9);
-  for (int i = 0; i < 3; ++i)
+  for (std::size_t i = 0; i < 3; ++i)
     CHECK(answer["steps"][8]["total"]["position"][i].get<double>() ==
           Approx(answer["pose"]["position"][i].get<double>()).margin(1e-12));
   const Run change = tool("where glaze.cell.yaml --at home --change 'z - 20 mm'");
@@ -150,4 +150,54 @@ TEST_CASE("convert: what makes no sense is refused") {
   CHECK_THAT(tool("convert glase.cell.yaml").err, Contains("did you mean 'glaze.cell.yaml'?"));
   CHECK_THAT(tool("convert glaze.cell.yaml --to robot_xml --arm tesel").err,
              Contains("did you mean 'teasel'?"));
+}
+
+TEST_CASE("inspect: a recording is held against the model") {
+  const Run run = tool("inspect glaze.cell.yaml --recorded teasel.recorded.csv --fit zeros");
+  CHECK(run.exit == 1);  // the recorded arm is more than a millimetre off
+  CHECK_THAT(first_line(run.out), StartsWith("16 recorded poses against the model: worst 8.6"));
+  CHECK_THAT(run.out, Contains("the zero of joint elbow is elsewhere, by 0.80 deg"));
+  const json answer = json::parse(
+      tool("inspect glaze.cell.yaml --recorded teasel.recorded.csv --fit zeros --json").out);
+  CHECK(answer["fit"]["values"][2]["change"].get<double>() == Approx(0.0139626).margin(1e-4));
+  CHECK(answer["fit"]["after"]["worst_position"].get<double>() < 1e-4);
+  const Run wrong = tool("inspect glaze.cell.yaml --recorded teasel.recorded.csv --fit all");
+  CHECK_THAT(wrong.err, Contains("unknown freedom for --fit 'all'"));
+  CHECK_THAT(tool("inspect glaze.cell.yaml --fit zeros").err, Contains("add --recorded FILE"));
+}
+
+TEST_CASE("inspect: a joint in a strip of pictures") {
+  const Folder folder;
+  const Run run =
+      tool("inspect sedge.cell.yaml --joint hand_servo --out '" + (folder / "s.png") + "'");
+  CHECK(run.exit == 0);
+  CHECK_THAT(run.out, Contains("joint hand_servo from left to right") && Contains("-100.00 deg") &&
+                          Contains("100.00 deg"));
+  CHECK(read_file(folder / "s.png").substr(1, 3) == "PNG");
+  CHECK_THAT(tool("inspect sedge.cell.yaml --joint hand --out x.png").err,
+             Contains("did you mean 'hand_servo'?") || Contains("known: lower_bar_servo"));
+  CHECK_THAT(tool("inspect sedge.cell.yaml --joint hand_servo").err,
+             Contains("add --out strip.png"));
+  CHECK_THAT(tool("inspect sedge.cell.yaml --out x.png").err,
+             Contains("--out needs something to draw"));
+}
+
+TEST_CASE("inspect --watch: again at every save, and a bad save keeps the last picture") {
+  const Folder folder;
+  const std::string file =
+      folder.write("w.cell.yaml", read_file(std::string(DEMO_DIR) + "/sedge.cell.yaml"));
+  const std::string picture = folder / "w.png";
+  // A good file, a bad save, a good save again.
+  const std::string script = folder.write(
+      "saves.sh", "sleep 1.5\necho 'elbowroom: cell/1\narms: [{name: }]' > '" + file +
+                      "'\nsleep 1\ncp '" + DEMO_DIR + "/sedge.cell.yaml' '" + file + "'\n");
+  REQUIRE(std::system(("sh '" + script + "' &").c_str()) == 0);  // NOLINT: the test's own text
+  const Run run = tool("inspect '" + file + "' --watch --rounds 3 --out '" + picture + "'");
+  CHECK_THAT(run.out, Contains("sedge at the tile bench: 1 arm"));
+  CHECK_THAT(run.out, Contains("the last good picture is kept"));
+  const auto first = run.out.find("sedge at the tile bench");
+  const auto second = run.out.find("sedge at the tile bench", first + 1);
+  CHECK(second != std::string::npos);
+  CHECK(run.out.find("is kept") < second);
+  CHECK(read_file(picture).substr(1, 3) == "PNG");
 }

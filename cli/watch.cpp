@@ -1,0 +1,72 @@
+#include "watch.hpp"
+
+#include <fmt/format.h>
+#include <unistd.h>
+
+#include <algorithm>
+#include <chrono>
+#include <cstdio>
+#include <filesystem>
+#include <thread>
+#include <vector>
+
+#include "elbowroom/base/input_error.hpp"
+#include "elbowroom/files/expansion.hpp"
+
+namespace er::cli {
+namespace {
+
+namespace fs = std::filesystem;
+
+struct Stamp {
+  fs::file_time_type newest = fs::file_time_type::min();
+  std::size_t files = 0;
+  std::uintmax_t bytes = 0;
+  bool operator==(const Stamp&) const = default;
+};
+
+// What the folders' own files look like from outside. Editors save by writing anew or by renaming;
+// both show here.
+Stamp stamp_of(const std::vector<fs::path>& folders) {
+  Stamp stamp;
+  std::error_code code;
+  for (const fs::path& folder : folders)
+    for (const auto& entry : fs::directory_iterator(folder, code)) {
+      const std::string ending = entry.path().extension().string();
+      if (ending == ".png" || !entry.is_regular_file(code)) continue;  // a picture is not a source
+      stamp.newest = std::max(stamp.newest, entry.last_write_time(code));
+      stamp.bytes += entry.file_size(code);
+      ++stamp.files;
+    }
+  return stamp;
+}
+
+}  // namespace
+
+void watch(const std::string& file, int rounds, const std::function<std::string()>& round) {
+  std::vector<fs::path> folders = search_path();
+  const fs::path own = fs::path(file).parent_path();
+  folders.push_back(own.empty() ? fs::path(".") : own);
+  const bool terminal = isatty(STDOUT_FILENO) != 0;
+  Stamp last;
+  for (int done = 0; rounds <= 0 || done < rounds;) {
+    const Stamp now = stamp_of(folders);
+    if (done > 0 && now == last) {
+      std::this_thread::sleep_for(std::chrono::milliseconds(100));
+      continue;
+    }
+    last = now;
+    std::string text;
+    try {
+      text = round();
+    } catch (const InputError& error) {
+      text = fmt::format("{}\n  the last good picture is kept; save again when it is mended\n",
+                         error.what());
+    }
+    fmt::print("{}{}", terminal ? "\033[2J\033[H" : done > 0 ? "\n" : "", text);
+    std::fflush(stdout);
+    ++done;
+  }
+}
+
+}  // namespace er::cli
