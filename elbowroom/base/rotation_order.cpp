@@ -46,6 +46,15 @@ std::string describe(const RotationOrder& order) {
                            letter(0), letter(1), letter(2));
 }
 
+std::string text_direction(const Vector3& direction) {
+  for (Eigen::Index i = 0; i < 3; ++i) {
+    const std::string letter(1, kLetters[static_cast<std::size_t>(i)]);
+    if (direction[i] > 1.0 - 1e-9) return letter;
+    if (direction[i] < -1.0 + 1e-9) return "-" + letter;
+  }
+  return fmt::format("[{:.3f}, {:.3f}, {:.3f}]", direction.x(), direction.y(), direction.z());
+}
+
 RotationOrder rotation_order_named(std::string_view name) {
   if (name == "rpy") return {};
   std::vector<std::string> known{"rpy"};

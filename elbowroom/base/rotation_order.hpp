@@ -29,6 +29,9 @@ std::string name_of(const RotationOrder& order);
 /// "turned about the fixed x, then y, then z axis".
 std::string describe(const RotationOrder& order);
 
+/// "x", "-z", or "[0.577, 0.577, 0.577]": a unit vector for people.
+std::string text_direction(const Vector3& direction);
+
 /// Throws InputError naming the nearest known order. "rpy" is fixed_xyz.
 RotationOrder rotation_order_named(std::string_view name);
 

@@ -21,15 +21,6 @@ std::string text_limit(const Joint& joint, double value, int derivative) {
                      kSuffix[static_cast<std::size_t>(derivative)]);
 }
 
-std::string text_direction(const Vector3& axis) {
-  static constexpr std::array kNames{"x", "y", "z"};
-  for (Eigen::Index i = 0; i < 3; ++i) {
-    if (axis[i] > 1.0 - 1e-9) return kNames[static_cast<std::size_t>(i)];
-    if (axis[i] < -1.0 + 1e-9) return std::string("-") + kNames[static_cast<std::size_t>(i)];
-  }
-  return fmt::format("[{:.3f}, {:.3f}, {:.3f}]", axis.x(), axis.y(), axis.z());
-}
-
 double reach_bound(const Arm& arm) {
   int link = arm.tools().empty() ? static_cast<int>(arm.links().size()) - 1
                                  : arm.tools().front().link_index;

@@ -12,15 +12,6 @@ namespace {
 
 constexpr double kNil = 5e-13;
 
-std::string text_axis(const Vector3& axis) {
-  static constexpr std::array kNames{"x", "y", "z"};
-  for (Eigen::Index i = 0; i < 3; ++i) {
-    if (axis[i] > 1.0 - 1e-12) return kNames[static_cast<std::size_t>(i)];
-    if (axis[i] < -1.0 + 1e-12) return std::string("-") + kNames[static_cast<std::size_t>(i)];
-  }
-  return fmt::format("[{:.3f}, {:.3f}, {:.3f}]", axis.x(), axis.y(), axis.z());
-}
-
 // A rotation as turns about its own moving axes, those that are nil left out.
 void add_factors(const RotationOrder& order, const Matrix3& rotation,
                  std::vector<std::string>& factors) {
@@ -48,10 +39,11 @@ ChainStep step_of(const Arm& arm, const Link& link, const PostureRef& posture) {
   step.name = fmt::format("joint {}", joint.name);
   const bool turns = joint.kind == JointKind::revolute;
   step.motion = fmt::format("{} {} {} {}", turns ? "turns" : "slides", text_value(joint, value),
-                            turns ? "about" : "along", text_axis(joint.axis));
+                            turns ? "about" : "along", text_direction(joint.axis));
   if (!joint.follow.joint.empty()) step.motion += fmt::format(", following {}", joint.follow.joint);
   if (turns && std::abs(value) > kNil)
-    step.factors.push_back(fmt::format("R{}({:.3f} deg)", text_axis(joint.axis), to_deg(value)));
+    step.factors.push_back(
+        fmt::format("R{}({:.3f} deg)", text_direction(joint.axis), to_deg(value)));
   return step;
 }
 

@@ -189,8 +189,9 @@ TEST_CASE("inspect --watch: again at every save, and a bad save keeps the last p
   const std::string picture = folder / "w.png";
   // A good file, a bad save, a good save again.
   const std::string script = folder.write(
-      "saves.sh", "sleep 1.5\necho 'elbowroom: cell/1\narms: [{name: }]' > '" + file +
-                      "'\nsleep 1\ncp '" + DEMO_DIR + "/sedge.cell.yaml' '" + file + "'\n");
+      "saves.sh", "while [ ! -e '" + picture + "' ]; do sleep 0.1; done\n" +
+                      "echo 'elbowroom: cell/1\narms: [{name: }]' > '" + file + "'\nsleep 4\ncp '" +
+                      DEMO_DIR + "/sedge.cell.yaml' '" + file + "'\n");
   REQUIRE(std::system(("sh '" + script + "' &").c_str()) == 0);  // NOLINT: the test's own text
   const Run run = tool("inspect '" + file + "' --watch --rounds 3 --out '" + picture + "'");
   CHECK_THAT(run.out, Contains("sedge at the tile bench: 1 arm"));
