@@ -55,7 +55,7 @@ Cell read_cell(const Arguments& arguments) {
   Arm arm = for_option("--arm", [&] { return cell.arm(arguments.arm); });
   if (!arguments.station.empty())
     arm = for_option("--station", [&] { return arm.at_station(arguments.station); });
-  std::vector<Arm::Held> held;
+  std::vector<HeldJoint> held;
   for (const std::string& text : arguments.holds) {
     const std::size_t equals = text.find('=');
     if (equals == std::string::npos)

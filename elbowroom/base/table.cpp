@@ -47,4 +47,19 @@ std::string Table::text(int indent) const {
   return out;
 }
 
+std::string wrapped_list(const std::string& heading, const std::vector<std::string>& items) {
+  constexpr std::size_t kWidth = 110;
+  std::string out;
+  std::string line = heading;
+  for (std::size_t i = 0; i < items.size(); ++i) {
+    const std::string item = items[i] + (i + 1 < items.size() ? ", " : "");
+    if (line.size() + item.size() > kWidth) {
+      out += line.substr(0, line.find_last_not_of(' ') + 1) + "\n";
+      line = std::string(heading.size(), ' ');
+    }
+    line += item;
+  }
+  return out + line + (items.empty() ? "none\n" : "\n");
+}
+
 }  // namespace er

@@ -21,4 +21,8 @@ class Table {
   std::vector<std::vector<std::string>> rows_;
 };
 
+/// A list after a heading, broken into lines that fit a screen, later lines set in under the first;
+/// "none" when it is empty. Ends with a newline.
+std::string wrapped_list(const std::string& heading, const std::vector<std::string>& items);
+
 }  // namespace er

@@ -106,22 +106,6 @@ std::string tree_text(const Arm& arm) {
   return out;
 }
 
-// A list after a heading, broken into lines that fit a screen.
-std::string wrapped(const std::string& heading, const std::vector<std::string>& items) {
-  constexpr std::size_t kWidth = 110;
-  std::string out;
-  std::string line = heading;
-  for (std::size_t i = 0; i < items.size(); ++i) {
-    const std::string item = items[i] + (i + 1 < items.size() ? ", " : "");
-    if (line.size() + item.size() > kWidth) {
-      out += line + "\n";
-      line = std::string(heading.size(), ' ');
-    }
-    line += item;
-  }
-  return out + line + (items.empty() ? "none\n" : "\n");
-}
-
 std::string joint_table(const Arm& arm) {
   Table joints({"<joint", "<kind", "<axis at zero", "from", "to", "velocity", "acceleration",
                 "jerk", "torque"});
@@ -135,14 +119,17 @@ std::string joint_table(const Arm& arm) {
     if (!j.follow.joint.empty())
       kind = fmt::format("{:g} x {}", j.follow.ratio, j.follow.joint) +
              (j.follow.offset == 0.0 ? "" : " + " + text_value(j, j.follow.offset));
+    // What is in force, also where followers or a hold tighten it.
+    const JointLimits limits =
+        j.follow.joint.empty() ? arm.limits_of(link.posture_index) : j.limits;
     const auto range = [&](double limit) {
       return j.continuous ? std::string("endless") : text_limit(j, limit, 0);
     };
-    joints.row({j.name, kind, text_direction(zero[i].rotation * j.axis), range(j.limits.lower),
-                range(j.limits.upper), text_limit(j, j.limits.velocity, 1),
-                text_limit(j, j.limits.acceleration, 2), text_limit(j, j.limits.jerk, 3),
-                std::isfinite(j.limits.torque)
-                    ? fmt::format("{:g} {}", j.limits.torque, slides ? "N" : "N m")
+    joints.row({j.name, kind, text_direction(zero[i].rotation * j.axis), range(limits.lower),
+                range(limits.upper), text_limit(j, limits.velocity, 1),
+                text_limit(j, limits.acceleration, 2), text_limit(j, limits.jerk, 3),
+                std::isfinite(limits.torque)
+                    ? fmt::format("{:g} {}", limits.torque, slides ? "N" : "N m")
                     : "not stated"});
   }
   return joints.text();
@@ -199,7 +186,7 @@ std::string arm_report(const ArmInspection& one) {
   for (const auto& [a, b] : one.joined)
     joined.push_back(a.substr(arm.name().size() + 1) + "-" + b.substr(arm.name().size() + 1));
   out += fmt::format("\n  {} pairs of parts of its own are checked\n", one.checked_self_pairs);
-  out += wrapped("  never checked, being joined: ", joined);
+  out += wrapped_list("  never checked, being joined: ", joined);
   return out;
 }
 
@@ -247,7 +234,7 @@ std::string Inspection::report() const {
   std::vector<std::string> pairs;
   for (const MeantContact& contact : contacts)
     pairs.push_back(contact.first + "-" + contact.second);
-  return out + wrapped("  never checked, being meant: ", pairs);
+  return out + wrapped_list("  never checked, being meant: ", pairs);
 }
 
 }  // namespace er

@@ -210,11 +210,16 @@ class Auditor {
   std::map<Names, AuditedPair> audited_;
 };
 
-std::string names_with(const PairAudit& audit, PairVerdict verdict) {
+// Names of the arm's own links go without its name.
+std::vector<std::string> names_with(const PairAudit& audit, PairVerdict verdict, const Arm& arm) {
+  const std::string prefix = arm.name() + ".";
+  const auto plain = [&](const std::string& name) {
+    return name.rfind(prefix, 0) == 0 ? name.substr(prefix.size()) : name;
+  };
   std::vector<std::string> names;
   for (const AuditedPair& pair : audit.pairs)
-    if (pair.verdict == verdict) names.push_back(pair.first + " - " + pair.second);
-  return names.empty() ? "none" : fmt::format("{}", fmt::join(names, "; "));
+    if (pair.verdict == verdict) names.push_back(plain(pair.first) + "-" + plain(pair.second));
+  return names;
 }
 
 }  // namespace
@@ -251,8 +256,7 @@ int PairAudit::count(PairVerdict verdict) const {
 std::string PairAudit::summary(const Arm& arm) const {
   return fmt::format(
       "{}: {} pairs can meet, {} were not seen to meet, {} are proved apart, {} always meet, {} "
-      "are "
-      "joined, {} are meant",
+      "joined, {} meant",
       arm.name(), count(PairVerdict::meets), count(PairVerdict::not_seen),
       count(PairVerdict::kept_apart), count(PairVerdict::always_meets), count(PairVerdict::joined),
       count(PairVerdict::meant));
@@ -287,8 +291,9 @@ std::string PairAudit::report(const Arm& arm, bool all) const {
                 list(PairVerdict::kept_apart)});
   }
   if (!standing.empty()) out += "\n" + bodies.text();
-  out += fmt::format("  joined: {}\n  meant: {}\n", names_with(*this, PairVerdict::joined),
-                     names_with(*this, PairVerdict::meant));
+  out +=
+      wrapped_list("  never checked, being joined: ", names_with(*this, PairVerdict::joined, arm));
+  out += wrapped_list("  never checked, being meant: ", names_with(*this, PairVerdict::meant, arm));
   if (!standing.empty()) out += "  --all lists each of these pairs with its figures\n";
   return out + fmt::format(
                    "  {} postures, drawn evenly over the ranges, in {:.1f} s; with 95 % confidence "

@@ -68,7 +68,10 @@ Json arm_json(const ArmInspection& one) {
     if (link.parent_index >= 0) {
       entry["parent"] = link.parent;
       entry["joint"] = {{"name", link.joint.name}, {"kind", name_of(link.joint.kind)}};
-      if (link.posture_index >= 0) entry["joint"]["limits"] = limits_json(link.joint.limits);
+      if (link.posture_index >= 0)
+        entry["joint"]["limits"] =
+            limits_json(link.joint.follow.joint.empty() ? one.arm.limits_of(link.posture_index)
+                                                        : link.joint.limits);
       if (link.joint.continuous) entry["joint"]["continuous"] = true;
       if (!link.joint.follow.joint.empty())
         entry["joint"]["follow"] = {{"joint", link.joint.follow.joint},

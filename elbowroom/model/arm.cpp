@@ -222,6 +222,27 @@ Limits collect_limits(const ArmDescription& arm, const std::vector<int>& moving)
   return all;
 }
 
+// The range of a held joint is its one value.
+void hold(const ArmDescription& arm, const std::vector<int>& moving, Limits& limits) {
+  std::vector<std::string> known;
+  for (const int link : moving)
+    known.push_back(arm.links[static_cast<std::size_t>(link)].joint.name);
+  for (const HeldJoint& one : arm.held) {
+    const auto found = std::find(known.begin(), known.end(), one.joint);
+    if (found == known.end()) throw unknown_name("moving joint", one.joint, known);
+    const auto k = static_cast<Eigen::Index>(found - known.begin());
+    const Joint& joint =
+        arm.links[static_cast<std::size_t>(moving[static_cast<std::size_t>(k)])].joint;
+    if (!(one.value >= limits.lower[k] && one.value <= limits.upper[k]))
+      throw InputError(fmt::format("joint '{}' cannot be held at {}: its range is {} to {}",
+                                   one.joint, text_value(joint, one.value),
+                                   text_value(joint, limits.lower[k]),
+                                   text_value(joint, limits.upper[k])));
+    limits.lower[k] = one.value;
+    limits.upper[k] = one.value;
+  }
+}
+
 template <class Named>
 const Named& find_named(const std::vector<Named>& all, std::string_view kind, std::string_view name,
                         const std::string& arm) {
@@ -246,6 +267,7 @@ Arm Arm::build(ArmDescription description) {
   for (std::size_t i = 0; i < arm->stations.size(); ++i)
     check_name(arm->stations[i].name, fmt::format("stations[{}].name", i), station_names);
   derived->limits = collect_limits(*arm, derived->moving_links);
+  hold(*arm, derived->moving_links, derived->limits);
   derived->search_lower = derived->limits.lower;
   derived->search_upper = derived->limits.upper;
   for (std::size_t k = 0; k < derived->moving_links.size(); ++k) {
@@ -336,24 +358,16 @@ Arm Arm::at_station(std::string_view name) const {
   return mounted_at(find_named(data_->stations, "station", name, data_->name).mount);
 }
 
-Arm Arm::holding(const std::vector<Held>& held) const {
-  auto changed = std::make_shared<Derived>(*derived_);
-  std::vector<std::string> known;
-  for (int k = 0; k < dof(); ++k) known.push_back(moving_joint(k).name);
-  for (const Held& one : held) {
-    const auto found = std::find(known.begin(), known.end(), one.joint);
-    if (found == known.end()) throw unknown_name("moving joint", one.joint, known);
-    const auto k = static_cast<int>(found - known.begin());
-    if (!(one.value >= limits().lower[k] && one.value <= limits().upper[k]))
-      throw InputError(fmt::format("joint '{}' cannot be held at {}: its range is {} to {}",
-                                   one.joint, text_value(moving_joint(k), one.value),
-                                   text_value(moving_joint(k), limits().lower[k]),
-                                   text_value(moving_joint(k), limits().upper[k])));
-    for (Posture* bound : {&changed->limits.lower, &changed->limits.upper, &changed->search_lower,
-                           &changed->search_upper})
-      (*bound)[k] = one.value;
-  }
-  return {data_, changed};
+Arm Arm::holding(const std::vector<HeldJoint>& held) const {
+  ArmDescription changed = *data_;
+  changed.held.insert(changed.held.end(), held.begin(), held.end());
+  return build(std::move(changed));
+}
+
+JointLimits Arm::limits_of(int index) const {
+  const Limits& all = limits();
+  return {all.lower[index],        all.upper[index], all.velocity[index],
+          all.acceleration[index], all.jerk[index],  all.torque[index]};
 }
 
 std::string text_value(const Joint& joint, double value) {

@@ -59,6 +59,12 @@ struct Station {
   Pose mount = {};  ///< the base link's frame in the world
 };
 
+/// A joint that is held: every question moves the others alone.
+struct HeldJoint {
+  std::string joint = {};
+  double value = 0.0;  ///< rad or m
+};
+
 /// What an arm is built from: fill it in from a file or by hand.
 struct ArmDescription {
   std::string name = {};
@@ -67,8 +73,9 @@ struct ArmDescription {
   std::vector<Tool> tools = {};
   std::vector<Stance> stances = {};
   std::vector<Station> stations = {};  ///< other mounts to choose from
-  RotationOrder rotations = {};        ///< how the orientation of its tools is printed
-  Place place = {};                    ///< where it is described, if in a file
+  std::vector<HeldJoint> held = {};
+  RotationOrder rotations = {};  ///< how the orientation of its tools is printed
+  Place place = {};              ///< where it is described, if in a file
 };
 
 /// The limits of all moving joints, in posture order. SI; infinite where not stated.
@@ -87,7 +94,8 @@ class Arm {
   /// Checks everything and resolves names. Throws InputError about the key at fault: no link, a
   /// name twice, an unknown parent, a zero or non-finite axis, limits the wrong way round, a joint
   /// that follows itself, a stance of the wrong length, more than kMaxJoints moving joints.
-  /// The limits of a joint that others follow are tightened to what those can do.
+  /// The limits of a joint that others follow are tightened to what those can do; the range of a
+  /// held joint is its one value.
   static Arm build(ArmDescription description);
 
   [[nodiscard]] const std::string& name() const { return data_->name; }
@@ -101,6 +109,8 @@ class Arm {
   [[nodiscard]] const Place& place() const { return data_->place; }
   [[nodiscard]] const ArmDescription& description() const { return *data_; }
   [[nodiscard]] const Limits& limits() const { return derived_->limits; }
+  /// The limits of one moving joint as they are in force: tightened by followers, held or not.
+  [[nodiscard]] JointLimits limits_of(int index) const;
   /// The ranges to look for postures in: the limits, but one turn, from -180 deg to 180 deg, for a
   /// continuous joint.
   [[nodiscard]] const Posture& search_lower() const { return derived_->search_lower; }
@@ -129,14 +139,9 @@ class Arm {
   [[nodiscard]] Arm mounted_at(const Pose& mount) const;
   /// The same arm on one of its stations. Throws InputError naming the nearest known one.
   [[nodiscard]] Arm at_station(std::string_view name) const;
-  /// The same arm with some joints held: the range of each named joint is one value, so every
-  /// question moves the others alone. Throws InputError for an unknown joint or a value out of
-  /// range.
-  struct Held {
-    std::string joint = {};
-    double value = 0.0;  ///< rad or m
-  };
-  [[nodiscard]] Arm holding(const std::vector<Held>& held) const;
+  /// The same arm with some more joints held. Throws InputError for an unknown joint or a value out
+  /// of range.
+  [[nodiscard]] Arm holding(const std::vector<HeldJoint>& held) const;
 
  private:
   struct Derived {

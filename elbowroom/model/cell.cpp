@@ -33,8 +33,12 @@ void check_zones(const std::vector<Zone>& zones, std::set<std::string>& taken) {
     if (zones[i].parts.empty())
       throw InputError::about(subject, fmt::format("zone '{}' has no volume", zones[i].name),
                               "give it parts:");
-    for (std::size_t p = 0; p < zones[i].parts.size(); ++p)
+    for (std::size_t p = 0; p < zones[i].parts.size(); ++p) {
       check_shape(zones[i].parts[p].shape, fmt::format("{}.parts[{}]", subject, p));
+      if (!zones[i].parts[p].collides)
+        throw InputError::about(fmt::format("{}.parts[{}]", subject, p),
+                                "a part of a zone always counts", "leave out for: looks");
+    }
     if (!(zones[i].distance >= 0.0) || !std::isfinite(zones[i].distance))
       throw InputError::about(subject + ".distance", "a distance must be zero or more");
   }

@@ -5,6 +5,7 @@
 #include <Eigen/Geometry>
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 
 #include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
@@ -22,7 +23,12 @@ Pose screw_z(double theta, double d) {
 }
 
 // Worked-out figures carry rounding in their last digits: 1e-12 m or rad is far below all else.
-double tidy(double value) { return std::round(value * 1e12) / 1e12 + 0.0; }
+double tidy(double metres) { return std::round(metres * 1e12) / 1e12 + 0.0; }
+double tidy_angle(double radians) {
+  // In degrees, so that a right angle is one.
+  constexpr double kDegree = std::numbers::pi / 180.0;
+  return (std::round(to_deg(radians) * 1e10) / 1e10 + 0.0) * kDegree;
+}
 
 struct Line {
   Vector3 point = Vector3::Zero();
@@ -56,7 +62,7 @@ Axes axes_to(const Arm& arm, const Tool& tool) {
 }
 
 double signed_angle(const Vector3& from, const Vector3& to, const Vector3& about) {
-  return tidy(std::atan2(about.dot(from.cross(to)), from.dot(to)));
+  return tidy_angle(std::atan2(about.dot(from.cross(to)), from.dot(to)));
 }
 
 struct DhFrame {

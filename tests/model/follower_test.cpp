@@ -191,6 +191,12 @@ TEST_CASE("held joints stay where they are while the others answer") {
     CHECK(q[0] == 0.25);
     CHECK(q[4] == 0.6);
   }
+  // A held joint stays held when the arm takes something up or moves to another mount.
+  const Body cup{.name = "cup", .parts = {{.shape = Sphere{0.03}}}};
+  const Cell with_cup = Cell::build({.arms = {held}, .pieces = {cup}});
+  const Arm carrying = with_cup.with_held("cup", "six", "tip", Pose{}).arm("six");
+  CHECK(carrying.limits().lower[4] == 0.6);
+  CHECK(carrying.mounted_at(Pose::at({1, 0, 0})).limits().upper[4] == 0.6);
   CHECK_THROWS_WITH(cell.arm("six").holding({{"l4_to_l5", 5.0}}),
                     Catch::Contains("cannot be held at 286.48 deg"));
   CHECK_THROWS_AS(cell.arm("six").holding({{"l9", 0.0}}), InputError);
@@ -223,7 +229,9 @@ TEST_CASE("zones: distances count from as far outside as the zone asks") {
       sweep_line(query, values({0, 0}), values({0.3, 0}), {.clearance = 0.07}, memory).free);
   ReplayClearance replay(cell, cell.arm("flat"));
   CHECK(replay.nearest(values({0, 0}), 1.0).distance == Approx(0.06).margin(1e-9));
-  // A box right outside the zone is no matter of its own.
+  Zone looks = zone;
+  looks.parts[0].collides = false;
+  CHECK_THROWS_WITH(Cell::build({.zones = {looks}}), Catch::Contains("always counts"));
   CHECK_THROWS_WITH(Cell::build({.zones = {{.name = "empty"}}}),
                     Catch::Contains("zone 'empty' has no volume"));
 }
