@@ -76,11 +76,21 @@ TEST_CASE("arithmetic on the command line") {
                                  "plain number"));
 }
 
-TEST_CASE("joints that are held stay; stations move the mount") {
-  const json answer = json::parse(
-      tool("reach bracken.cell.yaml --place '500 mm, 100 mm, 1200 mm' --rpy '0, 90 deg, 0' --hold "
-           "'arm_turn = 20 deg' --json")
+TEST_CASE("joints that are held stay where they are, and stations must be known") {
+  // A place that one posture with the held value reaches, so there is an answer.
+  const json there = json::parse(
+      tool("where bracken.cell.yaml --at '0, 30 deg, 20 deg, 60 deg, 10 deg, 40 deg, 0' --json")
           .out);
+  const auto triple = [&](const char* key, const char* unit) {
+    std::string text;
+    for (const json& value : there["pose"][key])
+      text += (text.empty() ? "" : ", ") + value.dump() + " " + unit;
+    return text;
+  };
+  const json answer =
+      json::parse(tool("reach bracken.cell.yaml --place '" + triple("position", "m") + "' --rpy '" +
+                       triple("rpy", "rad") + "' --hold 'arm_turn = 20 deg' --json")
+                      .out);
   REQUIRE(answer["verdict"] == "yes");
   for (const json& solution : answer["solutions"])
     CHECK(solution["posture"][2].get<double>() == Approx(0.3490658504));

@@ -34,7 +34,7 @@ TEST_CASE("a change of one joint, and of one coordinate, shows in all the others
         Approx(0.0523598776).margin(1e-6));
 }
 
-TEST_CASE("a change that cannot be made is a no; one that cannot be read is refused") {
+TEST_CASE("a change that cannot be made is a no, and one that cannot be read is refused") {
   const Arm arm = test::wrist_arm();
   const Tool& tool = arm.tool("tip");
   const Posture q = values({0, 0, 0, 0, 0.3, 0});
