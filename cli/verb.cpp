@@ -7,6 +7,7 @@
 #include <chrono>
 #include <filesystem>
 
+#include "elbowroom/base/text.hpp"
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/files/cell_file.hpp"
 #include "elbowroom/files/target_file.hpp"
@@ -61,7 +62,7 @@ Cell read_cell(const Arguments& arguments) {
     if (equals == std::string::npos)
       throw InputError(fmt::format("--hold: '{}' does not say where", text),
                        "write it like --hold \"rail = 300 mm\"");
-    const std::string joint = text.substr(0, text.find_last_not_of(' ', equals - 1) + 1);
+    const std::string joint = std::string(trimmed(std::string_view(text).substr(0, equals)));
     Dimension dimension = dimension::angle;
     for (int k = 0; k < arm.dof(); ++k)
       if (arm.moving_joint(k).name == joint) dimension = value_dimension(arm.moving_joint(k).kind);
@@ -123,15 +124,16 @@ double read_clearance(const Arguments& arguments) {
 }
 
 std::vector<std::string> split_at_commas(const std::string& text) {
-  std::vector<std::string> items(1);
-  for (const char c : text) {
-    if (c == ',') {
-      items.emplace_back();
-    } else if (c != ' ' || !items.back().empty()) {
-      items.back() += c;
-    }
+  std::vector<std::string> items;
+  std::size_t start = 0;
+  int depth = 0;  // a comma within brackets belongs to a function: min(30 deg, tilt)
+  for (std::size_t i = 0; i <= text.size(); ++i) {
+    if (i < text.size() && text[i] == '(') ++depth;
+    if (i < text.size() && text[i] == ')') --depth;
+    if (i < text.size() && (text[i] != ',' || depth > 0)) continue;
+    items.emplace_back(trimmed(std::string_view(text).substr(start, i - start)));
+    start = i + 1;
   }
-  for (std::string& item : items) item.erase(item.find_last_not_of(' ') + 1);
   return items;
 }
 

@@ -69,7 +69,7 @@ double read_clearance(const Arguments& arguments);
 /// commas between: "0 deg, -20 deg, ...".
 Posture read_posture_argument(const Arm& arm, const std::string& text, const std::string& option);
 
-/// Values with commas between, without the spaces around them.
+/// Values with commas between, without the spaces around them; commas within brackets stay.
 std::vector<std::string> split_at_commas(const std::string& text);
 
 /// Runs `read`, naming the option in an error it throws.

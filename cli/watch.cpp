@@ -11,7 +11,7 @@
 #include <vector>
 
 #include "elbowroom/base/input_error.hpp"
-#include "elbowroom/files/expansion.hpp"
+#include "elbowroom/files/find_file.hpp"
 
 namespace er::cli {
 namespace {
@@ -27,13 +27,15 @@ struct Stamp {
 
 // What the folders' own files look like from outside. Editors save by writing anew or by renaming;
 // both show here.
-Stamp stamp_of(const std::vector<fs::path>& folders) {
+Stamp stamp_of(const std::vector<fs::path>& folders, const std::vector<std::string>& written) {
   Stamp stamp;
   std::error_code code;
   for (const fs::path& folder : folders)
     for (const auto& entry : fs::directory_iterator(folder, code)) {
-      const std::string ending = entry.path().extension().string();
-      if (ending == ".png" || !entry.is_regular_file(code)) continue;  // a picture is not a source
+      const bool own = std::any_of(written.begin(), written.end(), [&](const std::string& one) {
+        return fs::equivalent(one, entry.path(), code);
+      });
+      if (own || !entry.is_regular_file(code)) continue;
       stamp.newest = std::max(stamp.newest, entry.last_write_time(code));
       stamp.bytes += entry.file_size(code);
       ++stamp.files;
@@ -43,14 +45,15 @@ Stamp stamp_of(const std::vector<fs::path>& folders) {
 
 }  // namespace
 
-void watch(const std::string& file, int rounds, const std::function<std::string()>& round) {
+void watch(const std::string& file, const std::vector<std::string>& written, int rounds,
+           const std::function<std::string()>& round) {
   std::vector<fs::path> folders = search_path();
   const fs::path own = fs::path(file).parent_path();
   folders.push_back(own.empty() ? fs::path(".") : own);
   const bool terminal = isatty(STDOUT_FILENO) != 0;
   Stamp last;
   for (int done = 0; rounds <= 0 || done < rounds;) {
-    const Stamp now = stamp_of(folders);
+    const Stamp now = stamp_of(folders, written);
     if (done > 0 && now == last) {
       std::this_thread::sleep_for(std::chrono::milliseconds(100));
       continue;

@@ -10,6 +10,7 @@
 #include <numbers>
 
 #include "elbowroom/base/input_error.hpp"
+#include "elbowroom/base/text.hpp"
 
 namespace er {
 namespace {
@@ -25,21 +26,11 @@ bool is_digit(char c) { return std::isdigit(static_cast<unsigned char>(c)) != 0;
 
 bool is_plain(const Quantity& q) { return q.dimension == dimension::number; }
 
-Dimension powered(Dimension d, int power) {
+// Refuses powers that no sense can be made of, long before they overflow.
+Dimension checked(Dimension d) {
   for (const int e : {d.length, d.angle, d.time, d.mass})
-    if (std::abs(e * power) > kHighest) throw InputError("a power of a unit is far too high");
-  return {.length = d.length * power,
-          .angle = d.angle * power,
-          .time = d.time * power,
-          .mass = d.mass * power};
-}
-
-Dimension product(Dimension a, Dimension b, int sign) {
-  const Dimension sum{.length = a.length + sign * b.length,
-                      .angle = a.angle + sign * b.angle,
-                      .time = a.time + sign * b.time,
-                      .mass = a.mass + sign * b.mass};
-  return powered(sum, 1);
+    if (std::abs(e) > kHighest) throw InputError("a power of a unit is far too high");
+  return d;
 }
 
 // Recursive descent over one text. `sum`, `term`, `power` and `atom` are the levels of precedence.
@@ -49,13 +40,24 @@ class Parser {
 
   Quantity whole() {
     const Quantity value = sum();
-    if (!at_end()) fail(fmt::format("'{}' is not expected here", text_.substr(at_)));
+    refuse_rest();
     if (!std::isfinite(value.si))
       throw InputError(fmt::format("'{}' is a number too large or too small to hold", text_));
     return value;
   }
 
+  UnitScale whole_unit() {
+    skip_blanks();
+    const UnitScale found = unit();
+    refuse_rest();
+    return found;
+  }
+
  private:
+  void refuse_rest() {
+    if (!at_end()) fail(fmt::format("'{}' is not expected here", text_.substr(at_)));
+  }
+
   [[noreturn]] void fail(const std::string& what, const std::string& advice = {}) const {
     throw InputError(fmt::format("{} (character {} of '{}')", what, at_ + 1, text_), advice);
   }
@@ -114,7 +116,7 @@ class Parser {
       if (!is_plain(left)) take_unit(right);
       if (sign < 0 && right.si == 0.0) fail("this divides by zero");
       left.si = sign > 0 ? left.si * right.si : left.si / right.si;
-      left.dimension = product(left.dimension, right.dimension, sign);
+      left.dimension = checked(times(left.dimension, right.dimension, sign));
       take_unit(left);
     }
     return left;
@@ -126,38 +128,50 @@ class Parser {
     if (!is_plain(value))
       fail(fmt::format("a second unit: what stands before is {} already",
                        describe(value.dimension)));
-    value = in_unit(value.si, take_unit_text());
+    value = scaled(value.si, unit());
   }
 
-  // "deg/s^2" or "N m": factors with '/' or a blank or '*' between, for as long as units follow.
-  std::string_view take_unit_text() {
-    const std::size_t start = at_;
-    std::size_t end = at_;
+  // "deg/s^2" or "N m": factors with '/', '*' or a blank between, for as long as units follow; all
+  // after the first '/' divide.
+  UnitScale unit() {
+    UnitScale whole;
+    int sign = 1;
     while (true) {
-      take_word();
-      end = at_;
-      skip_blanks();
-      if (at_ < text_.size() && text_[at_] == '^') {
-        ++at_;
-        skip_blanks();
-        take_word();
-        end = at_;
-        skip_blanks();
+      const std::string name(take_word());
+      const UnitScale one = unit_named(name);
+      const int power = sign * unit_power(name);
+      whole.factor *= std::pow(one.factor, power);
+      whole.dimension = checked(times(whole.dimension, one.dimension, power));
+      const std::size_t before = at_;
+      if (take('/')) {
+        sign = -1;
+      } else {
+        take('*');
       }
-      std::size_t next = at_;
-      if (next < text_.size() && (text_[next] == '/' || text_[next] == '*')) ++next;
-      while (next < text_.size() && text_[next] == ' ') ++next;
-      const std::size_t stop = std::min(text_.size(), next + 16);
-      std::size_t word_end = next;
-      while (word_end < stop && (is_letter(text_[word_end]) || is_digit(text_[word_end])))
-        ++word_end;
-      const bool follows = is_unit(text_.substr(next, word_end - next)) &&
-                           !(word_end < text_.size() && text_[word_end] == '(');
-      if (!follows) break;
-      at_ = next;
+      if (!unit_follows()) {
+        at_ = before;
+        return whole;
+      }
     }
-    at_ = end;
-    return text_.substr(start, end - start);
+  }
+
+  int unit_power(const std::string& name) {
+    if (!take('^')) return 1;
+    skip_blanks();
+    const std::string_view digits = take_word();
+    if (digits.size() != 1 || digits[0] < '1' || digits[0] > '9')
+      throw InputError(
+          fmt::format("'{}' is not a power from 1 to 9 in unit '{}^{}'", digits, name, digits));
+    return digits[0] - '0';
+  }
+
+  // True where the name of a unit stands next, and not a function's: "min" is both.
+  bool unit_follows() {
+    if (at_end()) return false;
+    const std::size_t start = at_;
+    const bool follows = is_unit(take_word()) && (at_end() || text_[at_] != '(');
+    at_ = start;
+    return follows;
   }
 
   Quantity power() {
@@ -187,7 +201,7 @@ class Parser {
     if (negative) exponent = -exponent;
     if (negative && base.si == 0.0) fail("this divides by zero");
     base.si = std::pow(base.si, exponent);
-    base.dimension = powered(base.dimension, exponent);
+    base.dimension = checked(times(dimension::number, base.dimension, exponent));
   }
 
   Quantity atom() {
@@ -307,17 +321,15 @@ class Parser {
   int depth_ = 0;
 };
 
-std::string_view trimmed(std::string_view text) {
-  const auto blank = [](char c) { return std::isspace(static_cast<unsigned char>(c)) != 0; };
-  while (!text.empty() && blank(text.front())) text.remove_prefix(1);
-  while (!text.empty() && blank(text.back())) text.remove_suffix(1);
-  return text;
-}
-
 }  // namespace
 
 Quantity evaluate(std::string_view text, const NamedValues& names) {
   return Parser(trimmed(text), names).whole();
+}
+
+Quantity in_unit(double value, std::string_view unit) {
+  const NamedValues no_names;
+  return scaled(value, Parser(trimmed(unit), no_names).whole_unit());
 }
 
 double evaluate(std::string_view text, Dimension expected, const NamedValues& names) {

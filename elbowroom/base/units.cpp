@@ -46,11 +46,7 @@ std::vector<std::string> unit_names() {
   return names;
 }
 
-std::string_view trim(std::string_view text) {
-  while (!text.empty() && (text.front() == ' ' || text.front() == '\t')) text.remove_prefix(1);
-  while (!text.empty() && (text.back() == ' ' || text.back() == '\t')) text.remove_suffix(1);
-  return text;
-}
+}  // namespace
 
 Dimension times(Dimension a, Dimension b, int power) {
   return {.length = a.length + b.length * power,
@@ -59,64 +55,21 @@ Dimension times(Dimension a, Dimension b, int power) {
           .mass = a.mass + b.mass * power};
 }
 
-const Unit& find_unit(std::string_view name) {
-  for (const Unit& unit : kUnits)
-    if (unit.name == name) return unit;
-  const auto names = unit_names();
-  throw unknown_name("unit", name, names);
-}
-
-bool is_digit(char c) { return c >= '0' && c <= '9'; }
-
-// One factor of a unit, "mm" or "s^2", applied with `sign` (+1 before the slash, -1 after it).
-void apply_factor(std::string_view factor, int sign, double& scale, Dimension& dimension) {
-  int power = 1;
-  if (const auto caret = factor.find('^'); caret != std::string_view::npos) {
-    const std::string_view digits = trim(factor.substr(caret + 1));
-    if (digits.size() != 1 || digits[0] < '1' || digits[0] > '9')
-      throw InputError(fmt::format("'{}' is not a power from 1 to 9 in unit '{}'", digits, factor));
-    power = digits[0] - '0';
-    factor = trim(factor.substr(0, caret));
-  }
-  const Unit& unit = find_unit(factor);
-  scale *= std::pow(unit.factor, sign * power);
-  dimension = times(dimension, unit.dimension, sign * power);
-}
-
-// "deg/s^2", "N m": factors with '/', '*' or a blank between; all after the first '/' divide.
-void apply_unit(std::string_view text, double& scale, Dimension& dimension) {
-  int sign = 1;
-  while (true) {
-    text = trim(text);
-    std::size_t end = 0;
-    while (end < text.size() && text[end] != '/' && text[end] != '*' && text[end] != ' ') ++end;
-    // "s ^ 2": a power belongs to its factor, blanks or not.
-    for (std::size_t next = end; next < text.size() && (text[next] == ' ' || text[next] == '^');
-         ++next)
-      if (text[next] == '^')
-        for (end = next + 1; end < text.size() && (text[end] == ' ' || is_digit(text[end]));) ++end;
-    apply_factor(trim(text.substr(0, end)), sign, scale, dimension);
-    text = trim(text.substr(end));
-    if (text.empty()) return;
-    if (text.front() == '/') sign = -1;
-    if (text.front() == '/' || text.front() == '*') text.remove_prefix(1);
-  }
-}
-
-}  // namespace
-
 bool is_unit(std::string_view word) {
   return std::any_of(kUnits.begin(), kUnits.end(), [&](const Unit& u) { return u.name == word; });
 }
 
-Quantity in_unit(double value, std::string_view unit) {
-  Quantity quantity{.si = value, .dimension = dimension::number};
-  double scale = 1.0;
-  apply_unit(unit, scale, quantity.dimension);
+UnitScale unit_named(std::string_view name) {
+  for (const Unit& unit : kUnits)
+    if (unit.name == name) return {unit.factor, unit.dimension};
+  throw unknown_name("unit", name, unit_names());
+}
+
+Quantity scaled(double value, const UnitScale& unit) {
   // Exact decimal input should give the nearest double: 350 mm is 350 / 1000, not 350 * 0.001.
-  const double inverse = std::round(1.0 / scale);
-  quantity.si = (scale < 1.0 && inverse * scale == 1.0) ? value / inverse : value * scale;
-  return quantity;
+  const double inverse = std::round(1.0 / unit.factor);
+  const bool divides = unit.factor < 1.0 && inverse * unit.factor == 1.0;
+  return {divides ? value / inverse : value * unit.factor, unit.dimension};
 }
 
 Quantity parse_quantity(std::string_view text) { return evaluate(text); }

@@ -36,6 +36,9 @@ constexpr Dimension per(Dimension what, int times) {
   return what;
 }
 
+/// The dimension of a quantity of dimension `a` times one of `b` to a power.
+Dimension times(Dimension a, Dimension b, int power);
+
 /// A value in SI units and what it measures.
 struct Quantity {
   double si = 0.0;
@@ -54,8 +57,17 @@ double parse_quantity(std::string_view text, Dimension expected);
 /// True for the name of a unit: mm, deg, N, ...
 bool is_unit(std::string_view word);
 
-/// `value` in a unit such as "mm" or "deg/s^2". Throws InputError for an unknown unit.
-Quantity in_unit(double value, std::string_view unit);
+/// What a unit stands for: so many SI units of a dimension.
+struct UnitScale {
+  double factor = 1.0;
+  Dimension dimension;
+};
+
+/// One unit by its name. Throws InputError that suggests the nearest.
+UnitScale unit_named(std::string_view name);
+
+/// `value` in a unit, rounded once: 350 mm is the double nearest to 0.35.
+Quantity scaled(double value, const UnitScale& unit);
 
 /// What a dimension is called, with an example: "an angle (such as 90 deg)".
 std::string describe(Dimension dimension);

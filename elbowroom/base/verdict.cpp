@@ -24,8 +24,6 @@ std::string_view name_of(Cause cause) {
       return "too_fast";
     case Cause::not_sayable:
       return "not_sayable";
-    case Cause::differs:
-      return "differs";
     case Cause::step_refused:
       return "step_refused";
   }

@@ -24,7 +24,6 @@ enum class Cause {
   off_line,       ///< a straight tool move cannot be followed the whole way
   too_fast,       ///< a velocity, acceleration or jerk limit would be broken
   not_sayable,    ///< one form of description cannot hold what another one says
-  differs,        ///< two descriptions do not say the same
   step_refused,   ///< one step of a routine is a no, and so the whole is
 };
 

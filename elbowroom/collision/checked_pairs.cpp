@@ -19,27 +19,6 @@ int rigid_group(const Arm& arm, int link) {
   return link;
 }
 
-bool are_joined(const Arm& arm, int a, int b) {
-  const int group_a = rigid_group(arm, a);
-  const int group_b = rigid_group(arm, b);
-  if (group_a == group_b) return true;
-  const auto hangs_on = [&](int child, int parent) {
-    const int up = link_of(arm, child).parent_index;
-    return up >= 0 && rigid_group(arm, up) == parent;
-  };
-  return hangs_on(group_a, group_b) || hangs_on(group_b, group_a);
-}
-
-// The furthest that a prismatic joint slides from its own zero.
-double furthest_slide(const Arm& arm, const Link& link) {
-  const Eigen::Index k = link.posture_index;
-  const double ends[] = {arm.limits().lower[k], arm.limits().upper[k]};
-  double most = 0.0;
-  for (const double end : ends)
-    most = std::max(most, std::abs(link.posture_ratio * end + link.posture_offset));
-  return most;
-}
-
 double across(const Vector3& v, const Vector3& axis) { return (v - v.dot(axis) * axis).norm(); }
 
 // One joint on the way from a part down to the base, and a bound on how far any point of the part
@@ -72,7 +51,7 @@ std::vector<JointLever> joint_levers(const Arm& arm, const MovingPart& part) {
     }
     beyond += stretch.norm();
     stretch = joint.origin.position;
-    if (slides) slide += furthest_slide(arm, here);
+    slide += arm.furthest_slide(link);
   }
   return levers;
 }
@@ -129,6 +108,19 @@ void add_self_pairs(CheckedPairs& pairs, const Cell& cell, const Arm& arm,
 }
 
 }  // namespace
+
+bool are_joined(const Arm& arm, int a, int b) {
+  const int group_a = rigid_group(arm, a);
+  const int group_b = rigid_group(arm, b);
+  if (group_a == group_b) return true;
+  const auto hangs_on = [&](int child, int parent) {
+    const int up = link_of(arm, child).parent_index;
+    return up >= 0 && rigid_group(arm, up) == parent;
+  };
+  // A piece touches the fingers that hang on the palm it is fixed to; the wrist before it never.
+  return (hangs_on(group_a, group_b) && !link_of(arm, a).held) ||
+         (hangs_on(group_b, group_a) && !link_of(arm, b).held);
+}
 
 CheckedPairs find_checked_pairs(const Cell& cell, const Arm& arm,
                                 const std::vector<OtherArm>& others) {

@@ -56,6 +56,11 @@ struct OtherArm {
   Posture posture;
 };
 
+/// True for two links of one rigid body, or of two that a joint joins: such a pair is never
+/// checked. A held piece is joined to what it is fixed to and to the fingers on that, not to the
+/// link before.
+bool are_joined(const Arm& arm, int a, int b);
+
 /// Links joined by a joint (rigidly joined links count as one) and meant contacts are left out.
 CheckedPairs find_checked_pairs(const Cell& cell, const Arm& arm,
                                 const std::vector<OtherArm>& others = {});

@@ -8,6 +8,7 @@
 #include <numbers>
 
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/collision/checked_pairs.hpp"
 #include "elbowroom/collision/distance.hpp"
 #include "elbowroom/kinematics/forward.hpp"
 
@@ -27,7 +28,8 @@ bool looks_like_radians(double radians) {
 
 class Checker {
  public:
-  explicit Checker(const Arm& arm) : arm_(arm), zero_(link_poses(arm, Posture::Zero(arm.dof()))) {}
+  Checker(const Cell& cell, const Arm& arm)
+      : cell_(cell), arm_(arm), zero_(link_poses(arm, Posture::Zero(arm.dof()))) {}
 
   std::vector<Finding> run() {
     for (std::size_t i = 1; i < arm_.links().size(); ++i)
@@ -231,25 +233,18 @@ class Checker {
            "check centre:, which is in the link's own frame", link.place);
   }
 
-  [[nodiscard]] int moving_links_between(std::size_t a, std::size_t b) const {
-    int count = 0;
-    while (a != b) {
-      std::size_t& deeper = a > b ? a : b;  // a parent always has the smaller index
-      if (arm_.links()[deeper].joint.kind != JointKind::fixed) ++count;
-      deeper = static_cast<std::size_t>(arm_.links()[deeper].parent_index);
-    }
-    return count;
-  }
-
   void check_overlaps_at_zero() {
     const bool allowed = arm_.limit_breach(Posture::Zero(arm_.dof())).empty();
     if (!allowed) return;  // the arm never stands there
     for (std::size_t a = 0; a < arm_.links().size(); ++a)
       for (std::size_t b = a + 1; b < arm_.links().size(); ++b)
-        if (moving_links_between(a, b) >= 2) check_overlap(a, b);
+        if (!are_joined(arm_, static_cast<int>(a), static_cast<int>(b))) check_overlap(a, b);
   }
 
   void check_overlap(std::size_t a, std::size_t b) {
+    if (cell_.contact_is_meant(link_name(arm_, static_cast<int>(a)),
+                               link_name(arm_, static_cast<int>(b))))
+      return;
     double deepest = 0.0;
     for (const Part& pa : arm_.links()[a].parts)
       for (const Part& pb : arm_.links()[b].parts)
@@ -276,6 +271,7 @@ class Checker {
              "measure from the link's frame to the tip and give it as tip:", tool.place);
   }
 
+  const Cell& cell_;
   const Arm& arm_;
   std::vector<Pose> zero_;
   std::vector<Finding> findings_;
@@ -295,6 +291,8 @@ std::string_view name_of(Severity severity) {
   return "unknown";
 }
 
-std::vector<Finding> findings_of(const Arm& arm) { return Checker(arm).run(); }
+std::vector<Finding> findings_of(const Cell& cell, const Arm& arm) {
+  return Checker(cell, arm).run();
+}
 
 }  // namespace er

@@ -22,8 +22,8 @@ struct Finding {
   Place place = {};  ///< in the file, where that is known
 };
 
-/// Of one arm, without regard to the cell round it: limits, units by their size, axes, shapes,
-/// masses, tools. Stances are for the inspection to check.
-std::vector<Finding> findings_of(const Arm& arm);
+/// Of one arm: limits, units by their size, axes, shapes, masses, tools. The cell says which
+/// contacts are meant. Stances are for the inspection to check.
+std::vector<Finding> findings_of(const Cell& cell, const Arm& arm);
 
 }  // namespace er

@@ -28,8 +28,7 @@ double reach_bound(const Arm& arm) {
   double bound = 0.0;  // up to the first moving joint
   for (; link >= 0; link = arm.links()[static_cast<std::size_t>(link)].parent_index) {
     const Link& here = arm.links()[static_cast<std::size_t>(link)];
-    if (here.joint.kind == JointKind::prismatic)
-      sum += std::max(std::abs(here.joint.limits.lower), std::abs(here.joint.limits.upper));
+    sum += arm.furthest_slide(link);
     if (here.posture_index >= 0) bound = sum;
     sum += here.joint.origin.position.norm();
   }
@@ -59,7 +58,7 @@ void run_joints(const Cell& cell, ArmInspection& out) {
 
 ArmInspection inspect_arm(const Cell& cell, const Arm& arm, std::vector<Finding>& findings) {
   ArmInspection out{arm, reach_bound(arm), {}, "", {}, 0.0, {}, 0, {}};
-  for (Finding& finding : findings_of(arm)) findings.push_back(std::move(finding));
+  for (Finding& finding : findings_of(cell, arm)) findings.push_back(std::move(finding));
   for (const Link& link : arm.links()) {
     out.mass += link.inertial.mass;
     if (!(link.inertial.mass > 0.0)) out.without_mass.push_back(link.name);
@@ -197,6 +196,7 @@ Inspection inspect(const Cell& cell) {
   out.cell = cell.name();
   out.fixtures = static_cast<int>(cell.fixtures().size());
   out.pieces = static_cast<int>(cell.pieces().size());
+  out.zones = static_cast<int>(cell.zones().size());
   out.contacts = cell.contacts();
   for (const auto* bodies : {&cell.fixtures(), &cell.pieces()})
     for (const Body& body : *bodies)
@@ -213,13 +213,15 @@ Inspection inspect(const Cell& cell) {
 }
 
 std::string Inspection::summary() const {
+  const auto plural = [](auto count) { return count == 1 ? "" : "s"; };
   const auto count = [&](Severity severity) {
     return std::count_if(findings.begin(), findings.end(),
                          [&](const Finding& f) { return f.severity == severity; });
   };
-  const std::string what =
-      fmt::format("{}: {} arm{}, {} fixtures, {} pieces", cell.empty() ? "cell" : cell, arms.size(),
-                  arms.size() == 1 ? "" : "s", fixtures, pieces);
+  const std::string what = fmt::format(
+      "{}: {} arm{}, {} fixture{}, {} piece{}{}", cell.empty() ? "cell" : cell, arms.size(),
+      plural(arms.size()), fixtures, plural(fixtures), pieces, plural(pieces),
+      zones == 0 ? "" : fmt::format(", {} zone{}", zones, plural(zones)));
   if (findings.empty()) return what + "; nothing wrong, missing or odd found";
   return fmt::format("{}; {} wrong, {} missing, {} odd", what, count(Severity::wrong),
                      count(Severity::missing), count(Severity::odd));

@@ -37,6 +37,7 @@ struct Inspection {
   std::vector<Finding> findings;  ///< worst first
   int fixtures = 0;
   int pieces = 0;
+  int zones = 0;
   int standing_parts = 0;
   std::vector<MeantContact> contacts = {};  ///< never checked, as the description asks
 

@@ -26,28 +26,28 @@ struct PartPair {
   Posture lever;
 };
 
-using Names = std::pair<int, int>;  // bodies
+// Two bodies: all pairs of their parts, and what is found of them.
+struct BodyPair {
+  std::vector<PartPair> parts;
+  AuditedPair audited;
+};
 
 class Auditor {
  public:
   Auditor(const Cell& cell, const std::string& arm, const PairAuditOptions& options)
       : cell_(cell), query_(cell, arm), options_(options), parts_(query_) {
-    for (int k = 0; k < query_.arm().dof(); ++k)
-      if (!std::isfinite(query_.arm().search_lower()[k]) ||
-          !std::isfinite(query_.arm().search_upper()[k]))
-        throw InputError(
-            fmt::format("joint '{}' has no range, so there is no end to where it may go",
-                        query_.arm().moving_joint(k).name),
-            "state it: range: [-180 deg, 180 deg]");
+    require_ranges(query_.arm());
     collect();
   }
 
   PairAudit run() {
     const auto began = std::chrono::steady_clock::now();
     sample();
-    for (auto& [names, pair] : audited_) judge(names, pair);
     PairAudit out;
-    for (auto& [names, pair] : audited_) out.pairs.push_back(std::move(pair));
+    for (auto& [names, one] : pairs_) {
+      judge(one);
+      out.pairs.push_back(std::move(one.audited));
+    }
     add_unchecked(out);
     std::stable_sort(
         out.pairs.begin(), out.pairs.end(),
@@ -75,17 +75,16 @@ class Auditor {
       for (int s = 0; s < static_cast<int>(all.standing.size()); ++s) {
         const int body = standing(s).body;
         if (all.meant[static_cast<std::size_t>(m)][static_cast<std::size_t>(body)]) continue;
-        by_names_[{moving(m).body, body}].push_back({m, s, true, moving(m).lever});
+        pairs_[{moving(m).body, body}].parts.push_back({m, s, true, moving(m).lever});
       }
     }
     for (const SelfPair& pair : all.self)
-      by_names_[{moving(pair.first).body, moving(pair.second).body}].push_back(
+      pairs_[{moving(pair.first).body, moving(pair.second).body}].parts.push_back(
           {pair.first, pair.second, false, pair.lever});
-    for (const auto& [names, parts] : by_names_) {
-      AuditedPair& one = audited_[names];
-      one.first = query_.name(names.first);
-      one.second = query_.name(names.second);
-      one.nearest = std::numeric_limits<double>::infinity();
+    for (auto& [names, one] : pairs_) {
+      one.audited.first = query_.name(names.first);
+      one.audited.second = query_.name(names.second);
+      one.audited.nearest = std::numeric_limits<double>::infinity();
     }
   }
 
@@ -116,14 +115,15 @@ class Auditor {
         progress(static_cast<double>(n) / options_.samples, "sampling postures");
       const Posture q = random.between(arm.search_lower(), arm.search_upper());
       parts_.place_at(query_, q);
-      for (auto& [names, parts] : by_names_) look(q, parts, audited_.at(names));
+      for (auto& [names, one] : pairs_) look(q, one);
     }
   }
 
-  void look(const Posture& q, const std::vector<PartPair>& parts, AuditedPair& pair) const {
+  void look(const Posture& q, BodyPair& bodies) const {
+    AuditedPair& pair = bodies.audited;
     // Exact distances matter only below what is nearest so far, and for whether they meet.
     double nearest = std::numeric_limits<double>::infinity();
-    for (const PartPair& one : parts) {
+    for (const PartPair& one : bodies.parts) {
       const double gap = box_gap(one);
       if (gap > 0.0 && gap >= std::min(nearest, pair.nearest)) continue;
       nearest = std::min(nearest, distance_of(one));
@@ -135,13 +135,14 @@ class Auditor {
     }
   }
 
-  void judge(const Names& names, AuditedPair& pair) {
+  void judge(BodyPair& bodies) {
+    AuditedPair& pair = bodies.audited;
     if (pair.met == options_.samples) {
       pair.verdict = PairVerdict::always_meets;
     } else if (pair.met > 0) {
       pair.verdict = PairVerdict::meets;
     } else {
-      const double proved = prove_apart(by_names_.at(names));
+      const double proved = prove_apart(bodies.parts);
       pair.verdict = proved > 0.0 ? PairVerdict::kept_apart : PairVerdict::not_seen;
       pair.proved_distance = std::max(0.0, proved);
     }
@@ -206,8 +207,7 @@ class Auditor {
   PairAuditOptions options_;
   PartPoses parts_;
   std::vector<AlignedBox> standing_boxes_;
-  std::map<Names, std::vector<PartPair>> by_names_;
-  std::map<Names, AuditedPair> audited_;
+  std::map<std::pair<int, int>, BodyPair> pairs_;  // by the indices of the two bodies
 };
 
 // Names of the arm's own links go without its name.

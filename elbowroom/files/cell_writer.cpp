@@ -212,6 +212,11 @@ class Writer {
         if (!after_parent) line(4, "parent: " + link.parent);
         write_joint(arm, link);
       }
+      if (link.held)
+        lost_.push_back({{},
+                         arm.name(),
+                         "that " + link.name + " is a piece in the hand",
+                         "it stands as a link of the arm, and is not checked against the wrist"});
       if (link.inertial.mass > 0.0) write_inertial(link.inertial);
       if (!link.parts.empty()) write_parts(4, link.parts);
     }

@@ -7,6 +7,7 @@
 
 #include <fstream>
 #include <sstream>
+#include <utility>
 
 namespace er {
 namespace {
@@ -158,6 +159,14 @@ const Node* Node::find(std::string_view key) const {
   for (const Entry& entry : entries)
     if (entry.key == key) return &entry.value;
   return nullptr;
+}
+
+Node* Node::find(std::string_view key) {
+  return const_cast<Node*>(std::as_const(*this).find(key));  // NOLINT: this is not const
+}
+
+void Node::remove(std::string_view key) {
+  std::erase_if(entries, [&](const Entry& entry) { return entry.key == key; });
 }
 
 InputError Node::error(std::string message, std::string advice) const {

@@ -15,12 +15,6 @@
 
 namespace er {
 
-/// A name that was defined and never used.
-struct Unused {
-  std::string what;  ///< "value 'reach'"
-  Place place;
-};
-
 /// One value of a document.
 struct Node {
   enum class Kind { nothing, scalar, list, map };
@@ -32,10 +26,11 @@ struct Node {
   std::vector<Node> items;                  ///< of a list
   std::vector<Entry> entries;               ///< of a map, in file order
   std::shared_ptr<const Scope> scope = {};  ///< the named values that hold here
-  std::vector<Unused> unused = {};          ///< of a root: templates that nothing used
 
   /// Null when there is no such key.
   [[nodiscard]] const Node* find(std::string_view key) const;
+  [[nodiscard]] Node* find(std::string_view key);
+  void remove(std::string_view key);
   /// An error at this value's place.
   [[nodiscard]] InputError error(std::string message, std::string advice = {}) const;
   /// An error from elsewhere, given this value's place; says which template made it, if one did.

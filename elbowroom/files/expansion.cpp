@@ -4,9 +4,8 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstdlib>
-#include <functional>
-#include <set>
+
+#include "elbowroom/files/includes.hpp"
 
 namespace er {
 namespace {
@@ -34,72 +33,8 @@ std::size_t set_scope(Node& node, const ScopePointer& scope) {
   return count;
 }
 
-Node* find_mutable(Node& map, std::string_view key) {
-  for (Node::Entry& entry : map.entries)
-    if (entry.key == key) return &entry.value;
-  return nullptr;
-}
-
-void remove_key(Node& map, std::string_view key) {
-  std::erase_if(map.entries, [&](const Node::Entry& entry) { return entry.key == key; });
-}
-
 bool is_map_with(const Node& node, std::string_view key) {
   return node.kind == Node::Kind::map && node.find(key) != nullptr;
-}
-
-// ---- includes
-
-// Joins what an included file says into the file that includes it.
-void merge(Node& into, Node&& from) {
-  for (Node::Entry& entry : from.entries) {
-    if (entry.key == "elbowroom" || entry.key == "include") continue;
-    Node* mine = find_mutable(into, entry.key);
-    if (mine == nullptr) {
-      into.entries.push_back(std::move(entry));
-    } else if (mine->kind == Node::Kind::list && entry.value.kind == Node::Kind::list) {
-      std::move(mine->items.begin(), mine->items.end(), std::back_inserter(entry.value.items));
-      mine->items = std::move(entry.value.items);
-    } else if (mine->kind == Node::Kind::map && entry.value.kind == Node::Kind::map) {
-      for (Node::Entry& inner : entry.value.entries) {
-        if (const Node* twice = mine->find(inner.key))
-          throw twice->error(fmt::format("'{}' is given here and in an included file, at {}",
-                                         inner.key, inner.key_place.text()),
-                             "keep one of them");
-        mine->entries.push_back(std::move(inner));
-      }
-    }  // else: of single values the including file's own counts
-  }
-}
-
-void include_files(Node& root, const std::filesystem::path& file,
-                   std::vector<std::filesystem::path>& open, std::set<std::string>& done) {
-  const Node* list = root.find("include");
-  if (list == nullptr) return;
-  const std::string kind = as_text(need(root, "a file", "elbowroom"), "the kind of file");
-  const std::vector<Node> names = as_list(*list, "files to include");
-  for (auto name = names.rbegin(); name != names.rend();
-       ++name) {  // each goes before what is there
-    const std::filesystem::path path = find_file(as_text(*name, "a file name"), file, name->place);
-    const auto same = [&](const std::filesystem::path& other) {
-      std::error_code code;
-      return std::filesystem::equivalent(path, other, code);
-    };
-    if (std::any_of(open.begin(), open.end(), same))
-      throw name->error(fmt::format("'{}' includes itself in the end", name->text));
-    std::error_code code;
-    if (!done.insert(std::filesystem::weakly_canonical(path, code).string()).second) continue;
-    Node included = read_document(path);
-    const Node* own = included.find("elbowroom");
-    if (own == nullptr || (own->text != kind && own->text != "shared/1"))
-      throw(own != nullptr ? *own : included)
-          .error(fmt::format("only files of kind '{}' or 'shared/1' can be included here", kind),
-                 fmt::format("included at {}", name->place.text()));
-    open.push_back(path);
-    include_files(included, path, open, done);
-    open.pop_back();
-    merge(root, std::move(included));
-  }
 }
 
 // ---- templates and repetition
@@ -206,7 +141,7 @@ class Expander {
       if (count > kMostRounds) throw each.error("these are too many rounds");
     }
     Node body = item;
-    remove_key(body, "each");
+    body.remove("each");
     if (const Node* makes = item.find("makes")) {
       if (body.entries.size() != 1)
         throw item.error("beside each: and makes: nothing else can stand here",
@@ -262,7 +197,7 @@ class Expander {
                          "", entry.key_place);
       Node value = entry.value;
       walk(value);
-      remove_key(made_node, entry.key);
+      made_node.remove(entry.key);
       made_node.entries.push_back({entry.key, entry.key_place, std::move(value)});
     }
     return made_node;
@@ -359,47 +294,9 @@ std::vector<Template> read_templates(const Node* map) {
 
 }  // namespace
 
-std::vector<std::filesystem::path> search_path() {
-  std::vector<std::filesystem::path> folders;
-  const char* variable = std::getenv("ELBOWROOM_PATH");
-  const std::string text = variable == nullptr ? "" : variable;
-  for (std::size_t start = 0; start < text.size();) {
-    const std::size_t end = std::min(text.find(':', start), text.size());
-    if (end > start) folders.emplace_back(text.substr(start, end - start));
-    start = end + 1;
-  }
-  return folders;
-}
-
-std::filesystem::path find_file(const std::string& name, const std::filesystem::path& from,
-                                const Place& place) {
-  std::vector<std::filesystem::path> tried;
-  const std::filesystem::path wanted(name);
-  if (wanted.is_absolute()) {
-    tried.push_back(wanted);
-  } else {
-    tried.push_back(from.parent_path() / wanted);
-    for (const auto& folder : search_path()) tried.push_back(folder / wanted);
-  }
-  std::string looked;
-  for (const auto& path : tried) {
-    std::error_code code;
-    if (std::filesystem::is_regular_file(path, code)) return path;
-    looked += (looked.empty() ? "" : ", ") + path.string();
-  }
-  throw InputError(fmt::format("there is no file '{}'", name),
-                   fmt::format("looked for: {}; more folders can be given in ELBOWROOM_PATH, with "
-                               "colons between",
-                               looked),
-                   place);
-}
-
 void expand(Node& root, const std::filesystem::path& file) {
   if (root.kind != Node::Kind::map) return;
-  std::vector<std::filesystem::path> open{file};
-  std::set<std::string> done;
-  include_files(root, file, open, done);
-  remove_key(root, "include");
+  include_files(root, file);
 
   auto values = std::make_shared<Scope>();
   const ScopePointer scope = values;
@@ -423,8 +320,8 @@ void expand(Node& root, const std::filesystem::path& file) {
   Node templates_node;
   if (const Node* map = root.find("templates")) templates_node = *map;
   const bool has_templates = root.find("templates") != nullptr;
-  remove_key(root, "values");
-  remove_key(root, "templates");
+  root.remove("values");
+  root.remove("templates");
   // Every value is worked out once here, so that a mistake shows even where nothing uses it.
   for (const auto& [name, definition] : values->values) {
     names_in(scope).find(name);
@@ -433,7 +330,8 @@ void expand(Node& root, const std::filesystem::path& file) {
   Expander expander(scope, read_templates(has_templates ? &templates_node : nullptr));
   for (Node::Entry& entry : root.entries) expander.walk(entry.value);
   for (const Template& one : expander.templates())
-    if (!one.used) root.unused.push_back({fmt::format("template '{}'", one.name), one.place});
+    if (!one.used)
+      values->unused_templates.push_back({fmt::format("template '{}'", one.name), one.place});
 }
 
 std::vector<std::string> root_keys(std::vector<std::string> own) {
@@ -448,10 +346,10 @@ Node read_expanded(const std::filesystem::path& path) {
 }
 
 std::vector<Unused> unused_definitions(const Node& root) {
-  std::vector<Unused> all = root.unused;
-  if (root.scope != nullptr)
-    for (const auto& [name, definition] : root.scope->values)
-      if (!definition.used) all.push_back({fmt::format("value '{}'", name), definition.place});
+  if (root.scope == nullptr) return {};
+  std::vector<Unused> all = root.scope->unused_templates;
+  for (const auto& [name, definition] : root.scope->values)
+    if (!definition.used) all.push_back({fmt::format("value '{}'", name), definition.place});
   std::sort(all.begin(), all.end(),
             [](const Unused& a, const Unused& b) { return a.place.line < b.place.line; });
   return all;

@@ -9,15 +9,6 @@
 
 namespace er {
 
-/// Folders to look for included files and meshes in, after the folder of the file that names them:
-/// those of the environment variable ELBOWROOM_PATH, separated by colons.
-std::vector<std::filesystem::path> search_path();
-
-/// The file that `name`, written in file `from`, means. Throws InputError at `place` listing where
-/// it was looked for.
-std::filesystem::path find_file(const std::string& name, const std::filesystem::path& from,
-                                const Place& place);
-
 /// Expands a document in place:
 ///   include: [shared.yaml]     other files' entries first: lists joined, groups merged
 ///   values: {arm: 400 mm}      names for quantities; each may use the others

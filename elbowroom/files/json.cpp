@@ -120,6 +120,7 @@ Json node_of(const Inspection& inspection) {
   Json out{{"cell", inspection.cell},
            {"fixtures", inspection.fixtures},
            {"pieces", inspection.pieces},
+           {"zones", inspection.zones},
            {"standing_parts", inspection.standing_parts}};
   out["contacts"] = Json::array();
   for (const MeantContact& contact : inspection.contacts)

@@ -12,7 +12,7 @@
 #include "elbowroom/collision/pair_audit.hpp"
 #include "elbowroom/kinematics/chain_steps.hpp"
 #include "elbowroom/kinematics/comparison.hpp"
-#include "elbowroom/kinematics/recorded.hpp"
+#include "elbowroom/kinematics/model_fit.hpp"
 #include "elbowroom/pace/pace.hpp"
 #include "elbowroom/reach/reach.hpp"
 #include "elbowroom/rehearse/rehearse.hpp"

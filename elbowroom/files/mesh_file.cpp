@@ -5,7 +5,7 @@
 #include <assimp/scene.h>
 #include <assimp/Importer.hpp>
 
-#include "elbowroom/files/expansion.hpp"
+#include "elbowroom/files/find_file.hpp"
 #include "elbowroom/model/hull.hpp"
 
 namespace er {

@@ -185,7 +185,10 @@ PlacedShape read_shape(const std::string& kind, const Node& node, const Vector3*
     if (const Node* unit = node.find("unit")) {
       const std::string text = as_text(*unit, "the unit of a mesh");
       try {
-        scale = evaluate("1 " + text, dimension::length);
+        const Quantity one = in_unit(1.0, text);
+        if (!(one.dimension == dimension::length))
+          throw InputError(fmt::format("'{}' is no unit of length", text), "such as mm or m");
+        scale = one.si;
       } catch (const InputError& error) {
         throw unit->placed(error);
       }

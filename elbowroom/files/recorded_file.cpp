@@ -6,17 +6,19 @@
 #include <map>
 #include <sstream>
 
-#include "elbowroom/base/units.hpp"
+#include "elbowroom/base/expression.hpp"
+#include "elbowroom/base/text.hpp"
 #include "elbowroom/files/document.hpp"
 
 namespace er {
 namespace {
 
-std::string trimmed(std::string text) {
-  const auto blank = [](char c) { return c == ' ' || c == '\t' || c == '\r' || c == '"'; };
-  while (!text.empty() && blank(text.back())) text.pop_back();
-  text.erase(text.begin(), std::find_if_not(text.begin(), text.end(), blank));
-  return text;
+// A cell may stand in quotes.
+std::string unquoted(std::string_view text) {
+  text = trimmed(text);
+  if (text.size() >= 2 && text.front() == '"' && text.back() == '"')
+    text = trimmed(text.substr(1, text.size() - 2));
+  return std::string(text);
 }
 
 struct Cell {
@@ -29,8 +31,8 @@ std::vector<Cell> cells_of(const std::string& line, const std::string& file, int
   std::size_t start = 0;
   while (start <= line.size()) {
     const std::size_t end = std::min(line.find(',', start), line.size());
-    cells.push_back(
-        {trimmed(line.substr(start, end - start)), {file, number, static_cast<int>(start) + 1}});
+    cells.push_back({unquoted(std::string_view(line).substr(start, end - start)),
+                     {file, number, static_cast<int>(start) + 1}});
     start = end + 1;
   }
   return cells;
@@ -89,14 +91,16 @@ class UnitTable {
     std::replace_if(
         text.begin(), text.end(),
         [](char c) { return c == '(' || c == ')' || c == '[' || c == ']'; }, ' ');
-    text = trimmed(text);
+    text = std::string(trimmed(text));
     const std::size_t blank = text.find(' ');
     const std::string name = text.substr(0, blank);
     if (name.empty()) throw InputError("a column has no name", "", cell.place);
     if (!columns_.emplace(name, headings_.size()).second)
       throw InputError(fmt::format("the column '{}' stands twice", name), "", cell.place);
     names_.push_back(name);
-    units_.push_back(blank == std::string::npos ? "" : trimmed(text.substr(blank)));
+    units_.push_back(blank == std::string::npos
+                         ? ""
+                         : std::string(trimmed(std::string_view(text).substr(blank))));
     headings_.push_back(cell);
   }
 

@@ -36,6 +36,16 @@ std::string text_of_number(double value) {
                                                               : fmt::format("{}", value);
 }
 
+// The bracket that closes the one at `open`, or npos.
+std::size_t closing_bracket(const std::string& text, std::size_t open) {
+  int depth = 0;
+  for (std::size_t i = open; i < text.size(); ++i) {
+    if (text[i] == '(') ++depth;
+    if (text[i] == ')' && --depth == 0) return i;
+  }
+  return std::string::npos;
+}
+
 // What "(inside)" becomes within a text.
 std::string parameter_text(const std::string& inside, const std::shared_ptr<const Scope>& scope) {
   const Found found = find_in(scope, inside);
@@ -89,7 +99,7 @@ std::string with_parameters(const std::string& text, const std::shared_ptr<const
   if (scope == nullptr || !scope->has_parameters()) return text;
   std::string out;
   for (std::size_t i = 0; i < text.size(); ++i) {
-    const std::size_t end = text[i] == '(' ? text.find(')', i) : std::string::npos;
+    const std::size_t end = text[i] == '(' ? closing_bracket(text, i) : std::string::npos;
     if (end == std::string::npos) {
       out += text[i];
       continue;

@@ -5,6 +5,7 @@
 #include <memory>
 #include <string>
 #include <string_view>
+#include <vector>
 
 #include "elbowroom/base/expression.hpp"
 #include "elbowroom/base/input_error.hpp"
@@ -24,13 +25,20 @@ struct Definition {
   mutable bool being_worked_out = false;
 };
 
+/// A name that was defined and never used.
+struct Unused {
+  std::string what;  ///< "value 'reach'"
+  Place place;
+};
+
 /// A level of names. A file's values are the outermost; each use of a template and each round of a
 /// repetition adds one.
 struct Scope {
   std::shared_ptr<const Scope> outer = {};
   std::map<std::string, Definition, std::less<>> values = {};
-  std::string made_by = {};  ///< "template 'post'" when this is the inside of one
-  Place used_at = {};        ///< where that template was used
+  std::string made_by = {};                   ///< "template 'post'" when this is the inside of one
+  Place used_at = {};                         ///< where that template was used
+  std::vector<Unused> unused_templates = {};  ///< of the outermost level
 
   /// True inside a template or repetition: texts have (name) replaced.
   [[nodiscard]] bool has_parameters() const;

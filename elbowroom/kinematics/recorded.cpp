@@ -2,42 +2,17 @@
 
 #include <fmt/format.h>
 
-#include <Eigen/Cholesky>
 #include <Eigen/Eigenvalues>
 #include <algorithm>
 #include <cmath>
-#include <functional>
 
 #include "elbowroom/base/input_error.hpp"
-#include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
 
 namespace er {
 namespace {
 
-constexpr double kRadius = 0.3;  // m; what a radian of orientation counts as
-
 using Model = std::function<Pose(const Posture&)>;
-
-RecordedErrors errors_of(const Recording& recording, const Model& model) {
-  RecordedErrors out;
-  double squares = 0.0;
-  for (std::size_t i = 0; i < recording.rows.size(); ++i) {
-    const RecordedPose& row = recording.rows[i];
-    const Pose pose = model(row.posture);
-    const double position = (pose.position - row.pose.position).norm();
-    const double angle =
-        row.turned ? rotation_vector(pose.rotation.transpose() * row.pose.rotation).norm() : 0.0;
-    squares += position * position + kRadius * kRadius * angle * angle;
-    out.mean_position += position / static_cast<double>(recording.rows.size());
-    out.worst_angle = std::max(out.worst_angle, angle);
-    if (position < out.worst_position) continue;
-    out.worst_position = position;
-    out.worst_row = static_cast<int>(i);
-  }
-  out.size = std::sqrt(squares / static_cast<double>(recording.rows.size()));
-  return out;
-}
 
 // The mean of poses that are near each other: of the positions, and of the rotations by their
 // quaternions (F. Markley et al., "Averaging quaternions", 2007).
@@ -190,162 +165,49 @@ class CauseFinder {
   std::vector<LikelyCause> causes_;
 };
 
-// The free figures of a fit, put into an arm.
-struct FreeFigure {
-  int link = 0;
-  int axis = -1;  // of the joint's place; -1 is its zero
-};
+}  // namespace
 
-Arm changed(const Arm& arm, const std::vector<FreeFigure>& free, const Eigen::VectorXd& by) {
-  ArmDescription d = arm.description();
-  for (std::size_t i = 0; i < free.size(); ++i) {
-    Joint& joint = d.links[static_cast<std::size_t>(free[i].link)].joint;
-    const double change = by[static_cast<Eigen::Index>(i)];
-    if (free[i].axis < 0) {
-      joint.origin = pose_at(joint, change);
-    } else {
-      joint.origin.position[free[i].axis] += change;
-    }
+RecordedErrors errors_of(const Recording& recording,
+                         const std::function<Pose(const Posture&)>& model) {
+  RecordedErrors out;
+  double squares = 0.0;
+  for (std::size_t i = 0; i < recording.rows.size(); ++i) {
+    const RecordedPose& row = recording.rows[i];
+    const Pose pose = model(row.posture);
+    const double position = (pose.position - row.pose.position).norm();
+    const double angle =
+        row.turned ? rotation_vector(pose.rotation.transpose() * row.pose.rotation).norm() : 0.0;
+    squares += position * position + kRecordedRadius * kRecordedRadius * angle * angle;
+    out.mean_position += position / static_cast<double>(recording.rows.size());
+    out.worst_angle = std::max(out.worst_angle, angle);
+    if (position < out.worst_position) continue;
+    out.worst_position = position;
+    out.worst_row = static_cast<int>(i);
   }
-  return Arm::build(d);
-}
-
-Eigen::VectorXd residuals(const Arm& arm, const Tool& tool, const Recording& recording,
-                          const Pose& to_frame) {
-  Eigen::VectorXd out(static_cast<Eigen::Index>(6 * recording.rows.size()));
-  Eigen::Index at = 0;
-  for (const RecordedPose& row : recording.rows) {
-    const Pose pose = to_frame * tool_pose(arm, tool, row.posture);
-    out.segment<3>(at) = row.pose.position - pose.position;
-    out.segment<3>(at + 3) =
-        row.turned ? Vector3(kRadius * (pose.rotation * rotation_vector(pose.rotation.transpose() *
-                                                                        row.pose.rotation)))
-                   : Vector3(Vector3::Zero());
-    at += 6;
-  }
+  out.size = std::sqrt(squares / static_cast<double>(recording.rows.size()));
   return out;
 }
 
-std::string text_errors(const RecordedErrors& e) {
+std::string text_of(const RecordedErrors& e) {
   return fmt::format("worst {:.4f} mm and {:.4f} deg, mean {:.4f} mm", to_mm(e.worst_position),
                      to_deg(e.worst_angle), to_mm(e.mean_position));
 }
 
-void check(const Arm& arm, const Recording& recording) {
+void check_recording(const Arm& arm, const Recording& recording) {
   if (recording.rows.empty()) throw InputError("the recording has no rows");
   for (const RecordedPose& row : recording.rows)
     arm.check_posture(row.posture, "a row of the recording");
 }
 
-}  // namespace
-
 RecordedComparison compare_recorded(const Arm& arm, const Tool& tool, const Recording& recording,
                                     const Pose& frame) {
-  check(arm, recording);
+  check_recording(arm, recording);
   return CauseFinder(arm, tool, recording, frame).run();
-}
-
-ModelFit fit_recorded(const Arm& arm, const Tool& tool, const Recording& recording,
-                      FitFreedom freedom, const Pose& frame) {
-  check(arm, recording);
-  std::vector<FreeFigure> free;
-  for (int link = tool.link_index; link > 0;
-       link = arm.links()[static_cast<std::size_t>(link)].parent_index) {
-    if (arm.links()[static_cast<std::size_t>(link)].posture_index < 0) continue;
-    if (freedom == FitFreedom::zeros_and_lengths)
-      for (int axis = 2; axis >= 0; --axis) free.push_back({link, axis});
-    free.push_back({link, -1});
-  }
-  std::reverse(free.begin(), free.end());
-  const auto count = static_cast<Eigen::Index>(free.size());
-  const std::size_t per_row = recording.rows.front().turned ? 6 : 3;
-  if (recording.rows.size() * per_row < free.size())
-    throw InputError(
-        fmt::format("{} rows are too few to fit {} figures", recording.rows.size(), free.size()),
-        "record more postures, well spread over the ranges");
-  const Pose to_frame = frame.inverse();
-  ModelFit fit;
-  const auto errors = [&](const Arm& a) {
-    return errors_of(recording, [&](const Posture& q) { return to_frame * tool_pose(a, tool, q); });
-  };
-  fit.before = errors(arm);
-  Eigen::VectorXd by = Eigen::VectorXd::Zero(count);
-  Eigen::VectorXd now = residuals(arm, tool, recording, to_frame);
-  double damping = 1e-6;
-  for (; fit.iterations < 60; ++fit.iterations) {
-    Eigen::MatrixXd jacobian(now.size(), count);
-    constexpr double kStep = 1e-6;
-    for (Eigen::Index k = 0; k < count; ++k) {
-      Eigen::VectorXd up = by;
-      Eigen::VectorXd down = by;
-      up[k] += kStep;
-      down[k] -= kStep;
-      jacobian.col(k) = (residuals(changed(arm, free, up), tool, recording, to_frame) -
-                         residuals(changed(arm, free, down), tool, recording, to_frame)) /
-                        (2.0 * kStep);
-    }
-    // The damping keeps what the recording does not determine where it is.
-    Eigen::MatrixXd normal = jacobian.transpose() * jacobian;
-    normal.diagonal().array() += damping + 1e-9 * normal.diagonal().maxCoeff();
-    const Eigen::VectorXd step = normal.ldlt().solve(-jacobian.transpose() * now);
-    const Eigen::VectorXd next =
-        residuals(changed(arm, free, by + step), tool, recording, to_frame);
-    if (next.squaredNorm() < now.squaredNorm()) {
-      const bool settled = step.norm() < 1e-11;
-      by += step;
-      now = next;
-      damping = std::max(1e-12, 0.2 * damping);
-      if (settled) break;
-    } else {
-      damping *= 10.0;
-      if (damping > 1e3) break;
-    }
-  }
-  fit.after = errors(changed(arm, free, by));
-  for (std::size_t i = 0; i < free.size(); ++i) {
-    const Joint& joint = arm.links()[static_cast<std::size_t>(free[i].link)].joint;
-    const bool zero = free[i].axis < 0;
-    fit.values.push_back(
-        {zero ? fmt::format("zero of joint {}", joint.name)
-              : fmt::format("{} of joint {}'s place", "xyz"[free[i].axis], joint.name),
-         by[static_cast<Eigen::Index>(i)], zero && joint.kind == JointKind::revolute});
-  }
-  return fit;
-}
-
-Verdict<TouchFit> fit_touching(const std::vector<Pose>& flange) {
-  if (flange.size() < 4)
-    throw InputError(fmt::format("{} poses are too few for a tool centre point", flange.size()),
-                     "touch one point in at least four, each turned another way");
-  Eigen::Matrix<double, 6, 6> normal = Eigen::Matrix<double, 6, 6>::Zero();
-  Eigen::Matrix<double, 6, 1> right = Eigen::Matrix<double, 6, 1>::Zero();
-  for (const Pose& pose : flange) {
-    Eigen::Matrix<double, 3, 6> rows;
-    rows << pose.rotation, -Matrix3::Identity();
-    normal += rows.transpose() * rows;
-    right -= rows.transpose() * pose.position;
-  }
-  const Eigen::SelfAdjointEigenSolver<Eigen::Matrix<double, 6, 6>> solver(normal);
-  const double weakest = solver.eigenvalues()[0] / static_cast<double>(flange.size());
-  // It falls with the square of the angle between poses; nil when all turn about one axis alone.
-  if (weakest < 0.002)
-    return Reason{Cause::not_sayable,
-                  "no: the flange is turned too little from pose to pose to tell where the tip is",
-                  {{"weakest", weakest, ""}},
-                  {{"turn it by 30 deg or more, about at least two axes"}}};
-  const Eigen::Matrix<double, 6, 1> solution = normal.ldlt().solve(right);
-  TouchFit fit{solution.head<3>(), solution.tail<3>(), 0.0, 0.0};
-  for (const Pose& pose : flange) {
-    const double off = (pose * fit.tip - fit.point).norm();
-    fit.worst = std::max(fit.worst, off);
-    fit.mean += off / static_cast<double>(flange.size());
-  }
-  return fit;
 }
 
 std::string RecordedComparison::report(const Recording& recording) const {
   std::string out = fmt::format("{} recorded poses against the model: {} (row {})\n",
-                                recording.rows.size(), text_errors(errors), errors.worst_row + 1);
+                                recording.rows.size(), text_of(errors), errors.worst_row + 1);
   if (errors.size <= 1e-7) return out + "  the model says what was recorded\n";
   if (causes.empty())
     return out + "  no single mistake explains it; --fit zeros or --fit lengths fits several\n";
@@ -353,23 +215,9 @@ std::string RecordedComparison::report(const Recording& recording) const {
   const double best = causes.front().left.size;
   for (const LikelyCause& cause : causes) {
     if (cause.left.size > 10.0 * best + 1e-5) break;
-    out += fmt::format("    {}\n      then {} are left\n", cause.text, text_errors(cause.left));
+    out += fmt::format("    {}\n      then {} are left\n", cause.text, text_of(cause.left));
   }
   return out;
-}
-
-std::string ModelFit::report() const {
-  std::string out = fmt::format("  before the fit: {}\n  after it:       {}\n", text_errors(before),
-                                text_errors(after));
-  Table table({"<figure", "change"});
-  const bool lengths = std::any_of(values.begin(), values.end(),
-                                   [](const FittedValue& value) { return !value.is_angle; });
-  for (const FittedValue& value : values)
-    table.row({value.what, value.is_angle ? fmt::format("{:+.4f} deg", to_deg(value.change) + 0.0)
-                                          : fmt::format("{:+.4f} mm", to_mm(value.change) + 0.0)});
-  return out + table.text() +
-         (lengths ? "  several figures may do the same; the smallest changes that do it are shown\n"
-                  : "");
 }
 
 }  // namespace er

@@ -1,11 +1,11 @@
 // Believing the model: recorded postures and poses, from the arm's own control software, held
-// against it; what is likely wrong; the offsets that fit best.
+// against it; and what is likely wrong.
 #pragma once
 
+#include <functional>
 #include <string>
 #include <vector>
 
-#include "elbowroom/base/verdict.hpp"
 #include "elbowroom/kinematics/forward.hpp"
 
 namespace er {
@@ -24,14 +24,27 @@ struct Recording {
   RotationOrder order = {};
 };
 
+/// What a radian of orientation counts as when errors are weighed together, m.
+inline constexpr double kRecordedRadius = 0.3;
+
 struct RecordedErrors {
   double worst_position = 0.0;  ///< m
   double mean_position = 0.0;   ///< m
   double worst_angle = 0.0;     ///< rad
   int worst_row = 0;            ///< from 0
-  /// One number to rank by: metres, a radian counting as 0.3 m; root of the mean square.
+  /// One number to rank by: metres, a radian counting as kRecordedRadius; root of the mean square.
   double size = 0.0;
 };
+
+/// The errors of any model of the tip's pose in the recording's frame. The recording has rows.
+RecordedErrors errors_of(const Recording& recording,
+                         const std::function<Pose(const Posture&)>& model);
+
+/// "worst 8.6037 mm and 0.8001 deg, mean 7.7026 mm"
+std::string text_of(const RecordedErrors& errors);
+
+/// Throws InputError unless there are rows and each posture is one of the arm.
+void check_recording(const Arm& arm, const Recording& recording);
 
 /// A single mistake that would explain the errors, and what is left of them without it.
 struct LikelyCause {
@@ -51,41 +64,5 @@ struct RecordedComparison {
 /// `frame` is the recording's frame in the world. Throws InputError for an empty recording.
 RecordedComparison compare_recorded(const Arm& arm, const Tool& tool, const Recording& recording,
                                     const Pose& frame = {});
-
-/// What a fit may change.
-enum class FitFreedom { zeros, zeros_and_lengths };
-
-struct FittedValue {
-  std::string what;   ///< "zero of joint elbow", "x of joint elbow's place"
-  double change = 0;  ///< rad or m
-  bool is_angle = true;
-};
-
-struct ModelFit {
-  std::vector<FittedValue> values;
-  RecordedErrors before;
-  RecordedErrors after;
-  int iterations = 0;
-
-  [[nodiscard]] std::string report() const;
-};
-
-/// The zero of each joint, and with lengths the place of each joint on its parent, that fit the
-/// recording best by least squares (D. Marquardt, 1963). What the recording does not determine
-/// stays as it is. Throws InputError when there are fewer rows than the fit needs.
-ModelFit fit_recorded(const Arm& arm, const Tool& tool, const Recording& recording,
-                      FitFreedom freedom, const Pose& frame = {});
-
-struct TouchFit {
-  Vector3 tip = Vector3::Zero();    ///< in the flange's frame, m
-  Vector3 point = Vector3::Zero();  ///< the point that was touched, in the frame of the poses
-  double worst = 0.0;               ///< m, how far the worst pose puts the tip from the point
-  double mean = 0.0;
-};
-
-/// The tool centre point from four or more poses of the flange with the tip on one point: the least
-/// squares of R_i tip + p_i = point. A no when the poses are turned too little against each other
-/// to tell.
-Verdict<TouchFit> fit_touching(const std::vector<Pose>& flange);
 
 }  // namespace er

@@ -8,6 +8,7 @@
 #include <set>
 
 #include "elbowroom/base/input_error.hpp"
+#include "elbowroom/model/find_named.hpp"
 
 namespace er {
 namespace {
@@ -243,17 +244,6 @@ void hold(const ArmDescription& arm, const std::vector<int>& moving, Limits& lim
   }
 }
 
-template <class Named>
-const Named& find_named(const std::vector<Named>& all, std::string_view kind, std::string_view name,
-                        const std::string& arm) {
-  std::vector<std::string> known;
-  for (const Named& one : all) {
-    if (one.name == name) return one;
-    known.push_back(one.name);
-  }
-  throw unknown_name(fmt::format("{} of arm '{}'", kind, arm), name, known);
-}
-
 }  // namespace
 
 Arm Arm::build(ArmDescription description) {
@@ -300,7 +290,7 @@ int Arm::moving_link(int index) const {
 }
 
 int Arm::link_index(std::string_view name) const {
-  return static_cast<int>(&find_named(data_->links, "link", name, data_->name) -
+  return static_cast<int>(&find_named(data_->links, "link", name, "arm", data_->name) -
                           data_->links.data());
 }
 
@@ -312,11 +302,11 @@ const Tool& Arm::tool(std::string_view name) const {
           "add one under tools: in the arm's description");
     return data_->tools.front();
   }
-  return find_named(data_->tools, "tool", name, data_->name);
+  return find_named(data_->tools, "tool", name, "arm", data_->name);
 }
 
 const Posture& Arm::stance(std::string_view name) const {
-  return find_named(data_->stances, "stance", name, data_->name).posture;
+  return find_named(data_->stances, "stance", name, "arm", data_->name).posture;
 }
 
 const Posture* Arm::find_stance(std::string_view name) const {
@@ -355,7 +345,7 @@ Arm Arm::mounted_at(const Pose& mount) const {
 }
 
 Arm Arm::at_station(std::string_view name) const {
-  return mounted_at(find_named(data_->stations, "station", name, data_->name).mount);
+  return mounted_at(find_named(data_->stations, "station", name, "arm", data_->name).mount);
 }
 
 Arm Arm::holding(const std::vector<HeldJoint>& held) const {
@@ -368,6 +358,25 @@ JointLimits Arm::limits_of(int index) const {
   const Limits& all = limits();
   return {all.lower[index],        all.upper[index], all.velocity[index],
           all.acceleration[index], all.jerk[index],  all.torque[index]};
+}
+
+double Arm::furthest_slide(int link) const {
+  const Link& here = data_->links[static_cast<std::size_t>(link)];
+  if (here.joint.kind != JointKind::prismatic) return 0.0;
+  double most = 0.0;
+  for (const Posture* ends : {&limits().lower, &limits().upper})
+    most = std::max(most, std::abs(joint_value(here, *ends)));
+  return most;
+}
+
+void require_ranges(const Arm& arm) {
+  for (int k = 0; k < arm.dof(); ++k)
+    if (!std::isfinite(arm.search_lower()[k]) || !std::isfinite(arm.search_upper()[k]))
+      throw InputError(
+          fmt::format("joint '{}' of arm '{}' has no range, so there is no end to where "
+                      "to look",
+                      arm.moving_joint(k).name, arm.name()),
+          "state it: range: [-180 deg, 180 deg]; or say kind: continuous");
 }
 
 std::string text_value(const Joint& joint, double value) {

@@ -23,6 +23,7 @@ struct Link {
   std::vector<Part> parts = {};
   std::string parent = {};    ///< the link it hangs on; empty means the one before it in the list
   Inertial inertial = {};     ///< mass 0 is "not stated"
+  bool held = false;          ///< a piece in the hand: checked against the wrist, too
   Place place = {};           ///< where it is described, if in a file
   int parent_index = -1;      ///< filled in by Arm::build; -1 for the base
   int posture_index = -1;     ///< which posture entry moves it; -1 for a fixed joint
@@ -111,6 +112,8 @@ class Arm {
   [[nodiscard]] const Limits& limits() const { return derived_->limits; }
   /// The limits of one moving joint as they are in force: tightened by followers, held or not.
   [[nodiscard]] JointLimits limits_of(int index) const;
+  /// The furthest that a prismatic joint (by its link) slides from its own zero, m; else 0.
+  [[nodiscard]] double furthest_slide(int link) const;
   /// The ranges to look for postures in: the limits, but one turn, from -180 deg to 180 deg, for a
   /// continuous joint.
   [[nodiscard]] const Posture& search_lower() const { return derived_->search_lower; }
@@ -156,6 +159,10 @@ class Arm {
   std::shared_ptr<const ArmDescription> data_;
   std::shared_ptr<const Derived> derived_;
 };
+
+/// Throws InputError for an arm with a joint whose range is not stated: nothing can be looked for
+/// over all its postures.
+void require_ranges(const Arm& arm);
 
 /// "12.50 deg" or "83.0 mm", as the joint's kind asks.
 std::string text_value(const Joint& joint, double value);

@@ -6,6 +6,7 @@
 #include <set>
 
 #include "elbowroom/base/input_error.hpp"
+#include "elbowroom/model/find_named.hpp"
 
 namespace er {
 namespace {
@@ -103,12 +104,7 @@ const Posture& Cell::stance(std::string_view name) const {
 
 Pose Cell::frame(std::string_view name) const {
   if (name.empty() || name == "world") return {};
-  std::vector<std::string> known{"world"};
-  for (const Frame& frame : data_->frames) {
-    if (frame.name == name) return frame.at;
-    known.push_back(frame.name);
-  }
-  throw unknown_name("frame", name, known);
+  return find_named(data_->frames, "frame", name).at;
 }
 
 bool Cell::contact_is_meant(std::string_view first, std::string_view second) const {
@@ -139,15 +135,6 @@ Cell Cell::with_arm(const Arm& arm) const {
 
 namespace {
 
-const Body& find_piece(const std::vector<Body>& pieces, std::string_view name) {
-  std::vector<std::string> known;
-  for (const Body& piece : pieces) {
-    if (piece.name == name) return piece;
-    known.push_back(piece.name);
-  }
-  throw unknown_name("piece", name, known);
-}
-
 // Contacts name a piece by its own name and a held one as a link: all that meant the one mean the
 // other from now on.
 void rename_in_contacts(std::vector<MeantContact>& contacts, const std::string& from,
@@ -162,7 +149,7 @@ void rename_in_contacts(std::vector<MeantContact>& contacts, const std::string& 
 Cell Cell::with_held(std::string_view piece_name, std::string_view arm_name, std::string_view tool,
                      const Pose& tip_in_piece) const {
   const Arm& holder = arm(arm_name);
-  const Body piece = find_piece(data_->pieces, piece_name);
+  const Body piece = find_named(data_->pieces, "piece", piece_name);
   const Tool& by = holder.tool(tool);
   ArmDescription taken = holder.description();
   Link link{.name = piece.name};
@@ -171,47 +158,41 @@ Cell Cell::with_held(std::string_view piece_name, std::string_view arm_name, std
   link.parts = piece.parts;
   if (piece.mass > 0.0) link.inertial = inertial_of(piece.parts, piece.mass);
   link.place = piece.place;
+  link.held = true;
   taken.links.push_back(std::move(link));
   CellDescription changed = *data_;
   changed.arms[static_cast<std::size_t>(&holder - data_->arms.data())] = Arm::build(taken);
   std::erase_if(changed.pieces, [&](const Body& b) { return b.name == piece.name; });
+  changed.held.push_back({piece, holder.name()});
   rename_in_contacts(changed.contacts, piece.name, holder.name() + "." + piece.name);
   return build(std::move(changed));
 }
 
 Cell Cell::with_held(std::string_view piece_name, std::string_view arm_name, std::string_view tool,
                      std::string_view grasp) const {
-  const Body& piece = find_piece(data_->pieces, piece_name);
-  std::vector<std::string> known;
-  for (const Grasp& one : piece.grasps) {
-    if (grasp.empty() || one.name == grasp) return with_held(piece_name, arm_name, tool, one.tip);
-    known.push_back(one.name);
-  }
-  throw unknown_name(fmt::format("grasp of piece '{}'", piece_name), grasp, known);
+  const Body& piece = find_named(data_->pieces, "piece", piece_name);
+  if (grasp.empty() && !piece.grasps.empty()) grasp = piece.grasps.front().name;
+  return with_held(piece_name, arm_name, tool,
+                   find_named(piece.grasps, "grasp", grasp, "piece", piece_name).tip);
 }
 
 Cell Cell::with_released(std::string_view piece_name, const Pose& at) const {
+  std::vector<Body> held;
+  for (const HeldPiece& one : data_->held) held.push_back(one.piece);
+  Body piece = find_named(held, "held piece", piece_name);
+  piece.at = at;
   CellDescription changed = *data_;
-  std::vector<std::string> known;
-  for (Arm& holder : changed.arms) {
-    ArmDescription left = holder.description();
-    for (std::size_t i = 1; i < left.links.size(); ++i) {
-      const Link link = left.links[i];
-      if (link.joint.kind == JointKind::fixed) known.push_back(link.name);
-      if (link.name != piece_name || link.joint.kind != JointKind::fixed) continue;
-      left.links.erase(left.links.begin() + static_cast<std::ptrdiff_t>(i));
-      rename_in_contacts(changed.contacts, holder.name() + "." + link.name, link.name);
-      holder = Arm::build(left);
-      changed.pieces.push_back({.name = link.name,
-                                .at = at,
-                                .parts = link.parts,
-                                .mass = link.inertial.mass,
-                                .grasps = {},
-                                .place = link.place});
-      return build(std::move(changed));
-    }
-  }
-  throw unknown_name("held piece", piece_name, known);
+  const auto entry =
+      std::find_if(changed.held.begin(), changed.held.end(),
+                   [&](const HeldPiece& one) { return one.piece.name == piece_name; });
+  Arm& holder = changed.arms[static_cast<std::size_t>(&arm(entry->arm) - data_->arms.data())];
+  changed.held.erase(entry);
+  ArmDescription left = holder.description();
+  std::erase_if(left.links, [&](const Link& link) { return link.held && link.name == piece.name; });
+  rename_in_contacts(changed.contacts, holder.name() + "." + piece.name, piece.name);
+  holder = Arm::build(left);
+  changed.pieces.push_back(std::move(piece));
+  return build(std::move(changed));
 }
 
 std::string link_name(const Arm& arm, int link) {

@@ -49,6 +49,12 @@ struct MeantContact {
   std::string second = {};
 };
 
+/// A piece that an arm holds, as it was; in the cell it is a link of that arm.
+struct HeldPiece {
+  Body piece = {};
+  std::string arm = {};
+};
+
 struct CellDescription {
   std::string name = {};
   std::vector<Arm> arms = {};
@@ -57,7 +63,8 @@ struct CellDescription {
   std::vector<Frame> frames = {};
   std::vector<MeantContact> contacts = {};
   std::vector<Zone> zones = {};
-  std::vector<Note> notes = {};  ///< what the reader of a file noticed
+  std::vector<HeldPiece> held = {};  ///< filled in by Cell::with_held
+  std::vector<Note> notes = {};      ///< what the reader of a file noticed
 };
 
 /// Immutable, cheap to copy, safe to share between threads. A changed cell is a new cell.
@@ -93,8 +100,9 @@ class Cell {
   /// The same cell with an arm replaced by one of the same name.
   [[nodiscard]] Cell with_arm(const Arm& arm) const;
   /// The same cell with a piece held by an arm: it is a link of the arm from now on, under its own
-  /// name, fixed where the grasp says, and no piece any more. What the piece may touch it may touch
-  /// still. An empty tool is the arm's first.
+  /// name, fixed where the grasp says, and no piece any more. It is checked against every link but
+  /// those it is fixed to and the fingers on them; what the piece may touch it may touch still. An
+  /// empty tool is the arm's first.
   [[nodiscard]] Cell with_held(std::string_view piece, std::string_view arm, std::string_view tool,
                                const Pose& tip_in_piece) const;
   /// The same with a grasp of the piece by its name; an empty name is its first.

@@ -4,6 +4,7 @@
 
 #include <Eigen/Geometry>
 #include <algorithm>
+#include <array>
 #include <cstdio>
 #include <map>
 
@@ -16,7 +17,7 @@ namespace {
 class Quickhull {
  public:
   explicit Quickhull(std::vector<coordT>& coordinates) {
-    quiet_ = std::fopen("/dev/null", "w");
+    quiet_ = fmemopen(report_.data(), report_.size(), "w");  // it insists on a stream to report to
     qh_zero(&state_, quiet_);
     char command[] = "qhull Qt Pp";  // Qt: triangles only; Pp: no reports
     failed_ = qh_new_qhull(&state_, 3, static_cast<int>(coordinates.size() / 3), coordinates.data(),
@@ -37,6 +38,7 @@ class Quickhull {
 
  private:
   qhT state_{};
+  std::array<char, 256> report_{};
   std::FILE* quiet_ = nullptr;
   bool failed_ = true;
 };

@@ -8,6 +8,7 @@
 
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/base/table.hpp"
+#include "elbowroom/base/text.hpp"
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/reach/numeric.hpp"
 
@@ -39,7 +40,7 @@ Change read_change(const Arm& arm, const std::string& text) {
     throw InputError(fmt::format("'{}' does not say by how much", text),
                      "write it like \"elbow + 5 deg\" or \"x - 10 mm\"");
   Change change;
-  change.of = text.substr(0, text.find_last_not_of(' ', sign == 0 ? 0 : sign - 1) + 1);
+  change.of = std::string(trimmed(std::string_view(text).substr(0, sign)));
   const int axis = coordinate(change.of);
   const int joint = joint_index(arm, change.of);
   if (joint < 0 && axis < 0) {

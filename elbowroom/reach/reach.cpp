@@ -88,16 +88,6 @@ ReachSolution rate(const CellQuery& query, const Target& target, const Posture& 
 
 }  // namespace
 
-void require_ranges(const Arm& arm) {
-  for (int k = 0; k < arm.dof(); ++k)
-    if (!std::isfinite(arm.search_lower()[k]) || !std::isfinite(arm.search_upper()[k]))
-      throw InputError(
-          fmt::format("joint '{}' of arm '{}' has no range, so there is no end to where "
-                      "to look",
-                      arm.moving_joint(k).name, arm.name()),
-          "state it: range: [-180 deg, 180 deg]; or say kind: continuous");
-}
-
 Verdict<Reach> reach(const CellQuery& query, const Target& target, const ReachOptions& options) {
   const auto began = std::chrono::steady_clock::now();
   const Arm& arm = query.arm();

@@ -60,7 +60,4 @@ Verdict<Reach> reach(const CellQuery& query, const Target& target,
 Verdict<Reach> reach(const Cell& cell, std::string_view arm, const Target& target,
                      const ReachOptions& options = {});
 
-/// Throws InputError naming the first joint without a range, for verbs that cannot do without.
-void require_ranges(const Arm& arm);
-
 }  // namespace er

@@ -5,16 +5,25 @@
 namespace er {
 namespace {
 
-// How many moving joints lie between two links of a tree, up to their common ancestor and down.
-int joints_between(const Arm& arm, int a, int b) {
-  int joints = 0;
+// How many moving joints lie on the way from each of two links down to their common ancestor.
+std::pair<int, int> joints_below(const Arm& arm, int a, int b) {
+  std::pair<int, int> joints{0, 0};
   while (a != b) {
-    int& deeper = a > b ? a : b;  // a parent always has the smaller index
+    const bool first = a > b;  // a parent always has the smaller index
+    int& deeper = first ? a : b;
     const Link& link = arm.links()[static_cast<std::size_t>(deeper)];
-    if (link.joint.kind != JointKind::fixed) ++joints;
+    if (link.joint.kind != JointKind::fixed) ++(first ? joints.first : joints.second);
     deeper = link.parent_index;
   }
   return joints;
+}
+
+// Neighbours over a joint. A piece in the hand is a neighbour of fingers, not of the wrist.
+bool never_checked(const Arm& arm, int a, int b) {
+  const auto [from_a, from_b] = joints_below(arm, a, b);
+  if (from_a + from_b == 0) return true;
+  const auto held = [&](int link) { return arm.links()[static_cast<std::size_t>(link)].held; };
+  return from_a + from_b == 1 && !(from_a == 1 && held(a)) && !(from_b == 1 && held(b));
 }
 
 }  // namespace
@@ -52,7 +61,7 @@ ReplayClearance::ReplayClearance(const Cell& cell, const Arm& arm)
       const int a = items_[i].link;
       const int b = items_[k].link;
       if (a < 0 && b < 0) continue;
-      if (a >= 0 && b >= 0 && joints_between(arm, a, b) < 2) continue;
+      if (a >= 0 && b >= 0 && never_checked(arm, a, b)) continue;
       if (cell.contact_is_meant(*items_[i].name, *items_[k].name)) continue;
       pairs_.emplace_back(i, k);
     }

@@ -70,6 +70,9 @@ TEST_CASE("where: every step, and what a change does") {
 TEST_CASE("arithmetic on the command line") {
   const Run sum = tool("where glaze.cell.yaml --at '0, -pi/9 rad, 1/18 turn, 0, 2 * 45 deg, 0'");
   CHECK(first_line(sum.out) == first_line(tool("where glaze.cell.yaml --at home").out));
+  const Run least =
+      tool("where glaze.cell.yaml --at '0, max(-20 deg, -1 rad), 20 deg, 0, 90 deg, 0'");
+  CHECK(first_line(least.out) == first_line(sum.out));
   const Run wrong = tool("where glaze.cell.yaml --at '0, 5*pi/6, 0, 0, 0, 0'");
   CHECK(wrong.exit == 2);
   CHECK_THAT(wrong.err, Contains("expected an angle (such as 90 deg), found '5*pi/6', which is a "

@@ -223,6 +223,6 @@ TEST_CASE("inspection finds what is missing, wrong and odd, worst first") {
   CHECK(found.findings[4].text == "it has no tool");
   CHECK(found.findings[5].severity == Severity::odd);
   CHECK(found.findings[5].text == "it has no parts that count for collisions");
-  CHECK(found.summary() == "cell: 1 arm, 1 fixtures, 0 pieces; 1 wrong, 4 missing, 1 odd");
+  CHECK(found.summary() == "cell: 1 arm, 1 fixture, 0 pieces; 1 wrong, 4 missing, 1 odd");
   CHECK(inspect(Cell::build({})).findings[0].text == "it has no arm");
 }

@@ -33,7 +33,8 @@ ArmDescription sound() {
 
 std::string found(const ArmDescription& d) {
   std::string all;
-  for (const Finding& f : findings_of(Arm::build(d)))
+  const Arm arm = Arm::build(d);
+  for (const Finding& f : findings_of(Cell::build({.arms = {arm}}), arm))
     all += std::string(name_of(f.severity)) + " " + f.subject + ": " + f.text + " | " + f.advice +
            "\n";
   return all;
@@ -104,6 +105,11 @@ TEST_CASE("findings: shapes far off, links in each other, a tool of no length") 
   d = sound();
   d.links[5].parts.push_back({.shape = Sphere{0.5}});
   CHECK_THAT(found(d), Contains("deep in") && Contains("at zero posture"));
+  const Arm overlapping = Arm::build(d);
+  CellDescription excused{.arms = {overlapping}};
+  for (const Link& link : overlapping.links())
+    excused.contacts.push_back({"arm.wrist", "arm." + link.name});
+  CHECK(findings_of(Cell::build(excused), overlapping).empty());
   d = sound();
   d.tools[0].tip = {};
   CHECK_THAT(found(d), Contains("tool tip: it has no length"));

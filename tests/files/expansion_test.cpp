@@ -77,7 +77,7 @@ templates:
     makes: {at: (where), colour: (shade), mass: 240 g, parts: [{sphere: {radius: 3 cm}}]}
 pieces:
   - each: {row: 1 to 2, y: 0 mm to 200 mm by 100 mm}
-    makes: {name: "ball_(row)_(y / 100 mm + 1)", at: [row * 1 m, y, 0], parts: [{sphere: {radius: 1 cm}}]}
+    makes: {name: "ball_(row)_((y / 100 mm) + min(1, row))", at: [row * 1 m, y, 0], parts: [{sphere: {radius: 1 cm}}]}
   - {use: cup, name: red, with: {where: [1 m, 2 m, 3 m], shade: "#ff0000"}}
   - {use: cup, name: heavy, mass: 1 kg, with: {where: {position: [0, 0, 1 m], rpy: [0, 0, 90 deg]}, shade: "#00ff00"}}
 )yaml");

@@ -201,6 +201,13 @@ TEST_CASE("robot XML: real faults are refused with their line") {
   CHECK_THAT(refusal("broken_two_parents.xml"), Contains("hangs on two joints, 'a' and 'b'"));
   CHECK_THAT(refusal("broken_missing_mesh.xml"), Contains("there is no file 'lost.stl'"));
   CHECK_THAT(refusal("not_there.xml"), Contains("there is no such file"));
+  std::string chain = "<robot name=\"r\"><link name=\"l0\"/>";
+  for (int i = 1; i < 5000; ++i)
+    chain += "<link name=\"l" + std::to_string(i) + "\"/><joint name=\"j" + std::to_string(i) +
+             "\" type=\"fixed\"><parent link=\"l" + std::to_string(i - 1) + "\"/><child link=\"l" +
+             std::to_string(i) + "\"/></joint>";
+  CHECK_THROWS_WITH(parse_robot_xml(chain + "</robot>", "long.xml"),
+                    Contains("more than 1000 links"));
 }
 
 TEST_CASE("robot XML: what cannot be held is listed") {

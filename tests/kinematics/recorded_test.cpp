@@ -7,6 +7,8 @@
 
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/files/recorded_file.hpp"
+#include "elbowroom/kinematics/model_fit.hpp"
+#include "elbowroom/kinematics/touch_fit.hpp"
 #include "support/cells.hpp"
 
 using namespace er;

@@ -261,7 +261,57 @@ TEST_CASE("a piece that is held moves with the arm and may touch what it might b
   CHECK(released.pieces()[0].mass == 0.25);
   CHECK(released.contact_is_meant("cup", "board"));
   CHECK(released.arm("flat").links().size() == cell.arm("flat").links().size());
+  CHECK(released.pieces()[0].grasps.size() == 1);
   CHECK_THROWS_AS(cell.with_held("cop", "flat", "", "side"), InputError);
   CHECK_THROWS_WITH(cell.with_held("cup", "flat", "", "top"), Catch::Contains("grasp of piece"));
   CHECK_THROWS_AS(cell.with_released("upper", Pose{}), InputError);
+  CHECK_THROWS_WITH(held.with_released("fore", Pose{}),
+                    Catch::Contains("unknown held piece 'fore'"));
+}
+
+TEST_CASE("a held piece is checked against the link before the palm, and not against fingers") {
+  // A palm on a wrist, a finger on the palm, a long rod in the hand that swings into the forearm.
+  const auto box = [](const Vector3& size, const Vector3& at) {
+    return Part{.shape = Box{size}, .at = Pose::at(at)};
+  };
+  ArmDescription d{.name = "a",
+                   .links = {{.name = "base"},
+                             turning("forearm", {0, 0, 0}, Vector3::UnitZ(),
+                                     {box({0.3, 0.02, 0.02}, {0.15, 0, 0})}),
+                             turning("palm", {0.35, 0, 0}, Vector3::UnitZ(),
+                                     {box({0.04, 0.04, 0.02}, {0.02, 0, 0})}),
+                             sliding("finger", {0.05, 0, 0}, Vector3::UnitY(),
+                                     {box({0.06, 0.01, 0.02}, {0.03, 0, 0})})},
+                   .tools = {{.name = "grip", .link = "palm", .tip = Pose::at({0.06, 0, 0})}}};
+  const Body rod{.name = "rod",
+                 .parts = {box({0.4, 0.01, 0.01}, {0, 0, 0})},
+                 .grasps = {{"end", Pose::at({-0.15, 0, 0})}}};
+  const Cell cell = Cell::build({.arms = {Arm::build(d)}, .pieces = {rod}});
+  const Cell held = cell.with_held("rod", "a", "grip", "end");
+  const CellQuery query(held, "a");
+  ReplayClearance replay(held, held.arm("a"));
+  // Straight ahead the rod's short end stays clear of the forearm: 350 + 60 - 50 - 300 mm.
+  const Posture straight = values({0.0, 0.0, 0.0});
+  CHECK(query.nearest(straight).distance == Approx(0.06).margin(1e-9));
+  CHECK(query.name(query.nearest(straight).second) == "a.rod");
+  CHECK(replay.nearest(straight, 1.0).distance == Approx(0.06).margin(1e-9));
+  // Folded back it lies along the forearm.
+  const Posture folded = values({0.0, 3.0, 0.3});  // the finger out of the way
+  CHECK(query.nearest(folded).distance < 0.0);
+  CHECK(replay.nearest(folded, 1.0).distance < 0.0);
+  // As a plain link of the arm it would be a neighbour of the forearm and never looked at.
+  ArmDescription plain = held.arm("a").description();
+  plain.links.back().held = false;
+  const CellQuery careless(Cell::build({.arms = {Arm::build(plain)}}), "a");
+  CHECK(careless.nearest(folded).distance > 0.0);
+}
+
+TEST_CASE("the furthest slide of a follower is what its leader allows") {
+  ArmDescription d = gripper();
+  d.links[2].joint.limits = {};
+  d.links[2].joint.follow = {.joint = "palm_to_left", .ratio = -2.0, .offset = 0.01};
+  const Arm arm = Arm::build(d);
+  CHECK(arm.furthest_slide(1) == Approx(0.3));
+  CHECK(arm.furthest_slide(2) == Approx(0.59));  // -2 * 0.3 + 0.01
+  CHECK(arm.furthest_slide(0) == 0.0);
 }

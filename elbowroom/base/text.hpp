@@ -1,0 +1,16 @@
+// Small things about text.
+#pragma once
+
+#include <string_view>
+
+namespace er {
+
+/// Without the blanks, tabs and line ends round it.
+constexpr std::string_view trimmed(std::string_view text) {
+  constexpr std::string_view kBlanks = " \t\r\n\f\v";
+  const std::size_t first = text.find_first_not_of(kBlanks);
+  if (first == std::string_view::npos) return {};
+  return text.substr(first, text.find_last_not_of(kBlanks) - first + 1);
+}
+
+}  // namespace er
