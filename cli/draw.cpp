@@ -2,7 +2,9 @@
 
 #include <cmath>
 
+#include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/draw/dimension_drawing.hpp"
 #include "elbowroom/draw/plot.hpp"
 #include "elbowroom/files/target_file.hpp"
 #include "elbowroom/routine/routine.hpp"
@@ -18,6 +20,7 @@ struct Own {
   std::string routine;
   int step = 0;
   bool plot = false;
+  bool dimensions = false;
   std::string azimuth;
   std::string elevation = "26 deg";
   int width = RenderOptions{}.width;
@@ -31,9 +34,33 @@ double end_of_step(const PlannedRoutine& planned, int step) {
   return time;
 }
 
+// The arm at zero with its dimensions, to be held beside a data sheet.
+Answer draw_dimensioned(const Own& own, const Cell& cell) {
+  const Arm& arm = for_option("--arm", [&]() { return std::cref(cell.arm(own.a.arm)); });
+  for (const std::string& file : own.a.outs) draw_dimensions(file, arm, own.width, own.height);
+  std::string text = fmt::format("dimensions of {} with every joint at zero\n", arm.name());
+  Table table({"<from", "<to", "<along", "mm"});
+  std::vector<std::string> json;
+  for (const DrawingView view : {DrawingView::side, DrawingView::plan})
+    for (const ArmDimension& one : dimensions_of(arm, view)) {
+      if (view == DrawingView::plan && !one.upward) continue;  // the side view has them
+      const char* along = !one.upward ? "x" : view == DrawingView::side ? "z" : "y";
+      table.row({one.first, one.second, along, fmt::format("{:.2f}", to_mm(one.length()))});
+      json.push_back(json_object({{"from", json_of(one.first)},
+                                  {"to", json_of(one.second)},
+                                  {"along", json_of(std::string(along))},
+                                  {"length", json_of(one.length())}}));
+    }
+  return {Exit::yes, text + table.text() + wrote(own.a.outs),
+          json_object({{"dimensions", fmt::format("[{}]", fmt::join(json, ","))},
+                       {"files", json_of(own.a.outs)}})};
+}
+
 Answer run(const Own& own) {
-  check_endings(own.a, own.plot ? std::vector<std::string>{".png", ".svg"}
+  check_endings(own.a, own.plot || own.dimensions ? std::vector<std::string>{".png", ".svg"}
                                 : std::vector<std::string>{".png"});
+  if (own.plot && own.dimensions)
+    throw InputError("--plot and --dimensions are two drawings", "give one of them");
   if (own.plot && own.routine.empty())
     throw InputError("--plot draws the motion of a routine, and none is given",
                      "add --routine FILE");
@@ -46,6 +73,7 @@ Answer run(const Own& own) {
   if (std::abs(elevation) > 1.55)
     throw InputError("--elevation: expected an angle within -88 deg and 88 deg");
   const Cell cell = read_cell(own.a);
+  if (own.dimensions) return draw_dimensioned(own, cell);
   std::optional<PlannedRoutine> planned;
   std::string arm_name = own.a.arm;
   if (!own.routine.empty()) {
@@ -101,6 +129,9 @@ Verb add_draw(VerbParser parser) {
   parser.number("--step", own->step,
                 "show the arm at the end of this step of the routine (0: its start)");
   parser.flag("--plot", own->plot, "draw the motion of the routine as plots instead (.png, .svg)");
+  parser.flag("--dimensions", own->dimensions,
+              "draw the arm at zero with its dimensions instead, to compare with its data sheet "
+              "(.png, .svg)");
   parser.text("--azimuth", own->azimuth,
               "where the eye is: turned left from the world's x (where the arm is seen best)");
   parser.text("--elevation", own->elevation, "and above the horizon");
@@ -112,7 +143,8 @@ Verb add_draw(VerbParser parser) {
       "  elbowroom draw demo/glaze.cell.yaml --at home --out cell.png\n"
       "  elbowroom draw demo/glaze.cell.yaml --routine demo/dip.routine.yaml --step 5 --out "
       "dip.png\n"
-      "  elbowroom draw demo/glaze.cell.yaml --routine demo/dip.routine.yaml --plot --out dip.svg");
+      "  elbowroom draw demo/glaze.cell.yaml --routine demo/dip.routine.yaml --plot --out dip.svg\n"
+      "  elbowroom draw demo/glaze.cell.yaml --dimensions --out teasel.png");
   return {parser, [own] { return run(*own); }};
 }
 

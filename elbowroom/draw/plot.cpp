@@ -1,20 +1,13 @@
 #include "elbowroom/draw/plot.hpp"
 
 #include <fmt/format.h>
-#include <sys/wait.h>
-#include <unistd.h>
 
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <cstdio>
-#include <cstdlib>
-#include <fstream>
-#include <sstream>
 
-#include "elbowroom/base/input_error.hpp"
 #include "elbowroom/base/units.hpp"
-#include "elbowroom/files/write_file.hpp"
+#include "elbowroom/draw/gnuplot.hpp"
 
 namespace er {
 namespace {
@@ -27,15 +20,6 @@ constexpr std::array kColours{"#0072b2", "#d55e00", "#009e73", "#cc79a7",
 
 double in_drawing_unit(const Joint& joint, double value) {
   return joint.kind == JointKind::prismatic ? to_mm(value) : to_deg(value);
-}
-
-std::string text_quoted(const std::string& text) {
-  std::string out = "\"";
-  for (const char c : text) {
-    if (c == '"' || c == '\\') out += '\\';
-    out += c;
-  }
-  return out + "\"";
 }
 
 std::string data_block(const Motion& motion, const Arm& arm) {
@@ -107,63 +91,28 @@ std::string panel(const Motion& motion, const Arm& arm, int order) {
     out += fmt::format("{}$motion using 1:{} with lines linewidth 2 linecolor rgb '{}' title {}",
                        k == 0 ? "" : ", ", 2 + order * arm.dof() + k,
                        kColours[static_cast<std::size_t>(k) % kColours.size()],
-                       text_quoted(arm.moving_joint(k).name));
+                       gnuplot_quoted(arm.moving_joint(k).name));
   return out + limit_lines(motion, arm, order) + "\n";
-}
-
-void run_gnuplot(const std::string& script, const std::filesystem::path& shown) {
-  std::array<char, 32> name{"/tmp/elbowroom_plot_XXXXXX"};
-  const int file = mkstemp(name.data());
-  if (file < 0) throw InputError("no temporary file can be made", "", {shown.string(), 0, 0});
-  close(file);
-  {
-    std::ofstream out(name.data());
-    out << script;
-  }
-  const std::string log = std::string(name.data()) + ".log";
-  const int status = std::system(
-      fmt::format("gnuplot '{}' >'{}' 2>&1", name.data(), log).c_str());  // NOLINT: our own text
-  std::ifstream in(log);
-  std::ostringstream said;
-  said << in.rdbuf();
-  std::remove(name.data());
-  std::remove(log.c_str());
-  if (status == 0) return;
-  if (WIFEXITED(status) && WEXITSTATUS(status) == 127)
-    throw InputError("gnuplot is not installed, and plots need it",
-                     "install the package gnuplot-nox", {shown.string(), 0, 0});
-  throw InputError("gnuplot could not draw this plot: " + said.str(), "", {shown.string(), 0, 0});
 }
 
 }  // namespace
 
 void plot_motion(const std::filesystem::path& path, const Motion& motion, const Arm& arm,
                  const PlotOptions& options) {
-  const std::string ending = path.extension().string();
-  if (ending != ".png" && ending != ".svg")
-    throw InputError(fmt::format("a plot is a .png or .svg file, found '{}'", ending), "",
-                     {path.string(), 0, 0});
-  write_file_through(path, [&](const std::filesystem::path& temporary) {
-    std::string script = fmt::format(
-        "set encoding utf8\nset terminal {} size {},{} {} font 'DejaVu Sans,11'\n"
-        "set output {}\n",
-        ending == ".png" ? "pngcairo" : "svg", options.width, options.height,
-        ending == ".png" ? "noenhanced" : "noenhanced dynamic", text_quoted(temporary.string()));
-    script += data_block(motion, arm);
-    script += fmt::format(
-        "set multiplot\nset lmargin at screen 0.085\nset rmargin at screen 0.855\n"
-        "set label 1 {} at screen 0.085,0.965 font 'DejaVu Sans,13'\n"
-        "set label 2 \"dashed: limits\" at screen 0.875,0.66 font 'DejaVu Sans,10'\n"
-        "set grid linecolor rgb '#dddddd'\nset border linecolor rgb '#888888'\n"
-        "set tics textcolor rgb '#222222'\nset xrange [0:{}]\n",
-        text_quoted(options.title), motion.duration());
-    for (int order = 0; order < 3; ++order) {
-      script += panel(motion, arm, order);
-      script += "unset label\n";
-    }
-    script += "unset multiplot\nunset output\n";
-    run_gnuplot(script, path);
-  });
+  std::string script = data_block(motion, arm);
+  script += fmt::format(
+      "set multiplot\nset lmargin at screen 0.085\nset rmargin at screen 0.855\n"
+      "set label 1 {} at screen 0.085,0.965 font 'DejaVu Sans,13'\n"
+      "set label 2 \"dashed: limits\" at screen 0.875,0.66 font 'DejaVu Sans,10'\n"
+      "set grid linecolor rgb '#dddddd'\nset border linecolor rgb '#888888'\n"
+      "set tics textcolor rgb '#222222'\nset xrange [0:{}]\n",
+      gnuplot_quoted(options.title), motion.duration());
+  for (int order = 0; order < 3; ++order) {
+    script += panel(motion, arm, order);
+    script += "unset label\n";
+  }
+  script += "unset multiplot\n";
+  draw_with_gnuplot(path, options.width, options.height, script);
 }
 
 }  // namespace er
