@@ -88,7 +88,7 @@ Answer run(const Own& own, bool told) {
   story.tell(route->summary(query));
 
   story.part("4. Pace: the route as a motion, within every limit.");
-  const auto paced = pace(*route, arm);
+  const auto paced = pace(*route, query);
   if (!paced) return no(paced.reason());
   story.tell(paced->summary());
   write_file(file("route_motion.csv"), motion_csv(paced->motion, arm));

@@ -58,7 +58,7 @@ Answer draw_dimensioned(const Own& own, const Cell& cell) {
 
 Answer run(const Own& own) {
   check_endings(own.a, own.plot || own.dimensions ? std::vector<std::string>{".png", ".svg"}
-                                : std::vector<std::string>{".png"});
+                                                  : std::vector<std::string>{".png"});
   if (own.plot && own.dimensions)
     throw InputError("--plot and --dimensions are two drawings", "give one of them");
   if (own.plot && own.routine.empty())

@@ -39,7 +39,7 @@ Answer run(const Own& own) {
     waypoints = route->waypoints;
     proof = "  route: " + route->summary(query).substr(5) + "\n";
   }
-  const auto paced = pace(waypoints, arm, options);
+  const auto paced = pace(waypoints, query, options);
   if (!paced) return no(paced.reason());
   for (const std::string& file : own.route.a.outs) {
     if (file.ends_with(".csv"))

@@ -20,7 +20,7 @@ int main() {
   if (!route) return fmt::print("{}\n", route.reason()), 1;
   fmt::print("{}\n{}", route->summary(query), route->report(query));
 
-  const auto paced = er::pace(*route, query.arm(), {.profile = er::Profile::trapezoid});
+  const auto paced = er::pace(*route, query, {.profile = er::Profile::trapezoid});
   if (!paced) return fmt::print("{}\n", paced.reason()), 1;
   fmt::print("{}\n{}", paced->summary(), paced->report(query.arm()));
 }

@@ -41,7 +41,8 @@ struct CheckedPairs {
   std::vector<std::string> bodies;  ///< "teasel.forearm", "kiln", ...
   std::vector<MovingPart> moving;
   std::vector<StandingPart> standing;
-  BoxTree standing_tree;  ///< over `standing`
+  std::vector<StandingPart> slow;  ///< parts of zones that cap speeds; they are in no one's way
+  BoxTree standing_tree;           ///< over `standing`
   std::vector<SelfPair> self;
   std::vector<std::vector<bool>> meant;  ///< meant[moving part][body]: never checked
 

@@ -15,7 +15,7 @@
 namespace er {
 namespace {
 
-constexpr double kLeast = 1e-5;  // m; less is no dimension
+constexpr double kLeast = 1e-5;   // m; less is no dimension
 constexpr double kSquare = 1e-6;  // how far an axis may lean to count as along a direction
 
 constexpr LineDrawing::Pen kAxisPen{"#0072b2", 1.2, 4};
@@ -35,7 +35,7 @@ struct Landmark {
 
 struct Chain {
   std::vector<Landmark> landmarks;  // the floor, the moving joints, the end
-  std::vector<Vector3> frames;     // every link's origin, for the limbs
+  std::vector<Vector3> frames;      // every link's origin, for the limbs
 };
 
 Chain chain_of(const Arm& arm) {
@@ -53,10 +53,10 @@ Chain chain_of(const Arm& arm) {
     chain.frames.push_back(pose.position);
     if (link.posture_index >= 0)
       chain.landmarks.push_back({link.joint.name, pose.position, pose.rotation * link.joint.axis,
-                                link.joint.kind == JointKind::prismatic});
+                                 link.joint.kind == JointKind::prismatic});
   }
   chain.landmarks.push_back({arm.links()[static_cast<std::size_t>(last)].name,
-                            poses[static_cast<std::size_t>(last)].position});
+                             poses[static_cast<std::size_t>(last)].position});
   return chain;
 }
 
@@ -132,7 +132,11 @@ class ViewDrawing {
  public:
   ViewDrawing(LineDrawing& page, const Chain& chain, DrawingView view, double scale,
               const Vector2& origin)
-      : page_(page), chain_(chain), view_(view), d_(directions_of(view)), scale_(scale),
+      : page_(page),
+        chain_(chain),
+        view_(view),
+        d_(directions_of(view)),
+        scale_(scale),
         origin_(origin) {}
 
   [[nodiscard]] Vector2 on_page(const Vector3& point) const {
@@ -236,7 +240,7 @@ class ViewDrawing {
     const std::string label = figure(length);
     if (pixels < 10.0 + 8.5 * static_cast<double>(label.size()))
       at = (upward ? Vector2(a.x() - 9.0, std::max(a.y(), b.y()) + 38.0)
-                                     : Vector2(std::max(a.x(), b.x()) + 38.0, a.y() + 9.0));
+                   : Vector2(std::max(a.x(), b.x()) + 38.0, a.y() + 9.0));
     page_.text(at, label, lettering);
   }
 
@@ -297,8 +301,7 @@ void draw_table(LineDrawing& page, const Arm& arm, const Chain& chain, double le
     while (arm.moving_joint(index).name != mark.name) ++index;
     const Joint& joint = arm.moving_joint(index);
     const JointLimits limits = arm.limits_of(index);
-    line(fmt::format("{:>2} {:<{}} {:>5}  {}", ++number, mark.name, widest,
-                     text_axis(*mark.axis),
+    line(fmt::format("{:>2} {:<{}} {:>5}  {}", ++number, mark.name, widest, text_axis(*mark.axis),
                      joint.continuous ? std::string("without end")
                      : std::isfinite(limits.lower) && std::isfinite(limits.upper)
                          ? text_range(joint, limits)
@@ -349,10 +352,8 @@ void draw_dimensions(const std::filesystem::path& path, const Arm& arm, int widt
   const double plan_bottom = kMargin;
   const double side_bottom = plan_bottom + scale * y.size() + 2.0 * kMargin + under;
   const double origin_x = left - scale * x.low;
-  ViewDrawing side(page, chain, DrawingView::side, scale,
-                   {origin_x, side_bottom - scale * z.low});
-  ViewDrawing plan(page, chain, DrawingView::plan, scale,
-                   {origin_x, plan_bottom - scale * y.low});
+  ViewDrawing side(page, chain, DrawingView::side, scale, {origin_x, side_bottom - scale * z.low});
+  ViewDrawing plan(page, chain, DrawingView::plan, scale, {origin_x, plan_bottom - scale * y.low});
   const Vector2 floor_at(origin_x, side_bottom - scale * z.low);
   page.line(floor_at - Vector2(70.0, 0.0), floor_at + Vector2(70.0, 0.0), kFloorPen);
   for (ViewDrawing* view : {&side, &plan}) view->limbs();

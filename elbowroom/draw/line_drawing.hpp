@@ -22,7 +22,7 @@ class LineDrawing {
     Align align = Align::left;
     int size = 11;
     const char* colour = "#222222";
-    bool upright = false;   ///< turned to read from below to above
+    bool upright = false;  ///< turned to read from below to above
     bool monospace = false;
   };
 

@@ -53,14 +53,16 @@ std::vector<Body> read_bodies(const Node& node, bool loose, std::vector<Note>& n
 std::vector<Zone> read_zones(const Node& node) {
   std::vector<Zone> zones;
   for (const Node& item : as_list(node, "zones")) {
-    expect_keys(item, "a zone", {"name", "at", "parts", "distance", "colour"});
+    expect_keys(item, "a zone", {"name", "at", "parts", "distance", "speed", "colour"});
     Zone zone;
     zone.name = as_text(need(item, "a zone", "name"), "a name");
     zone.place = item.place;
     if (const Node* at = item.find("at")) zone.at = read_pose(*at);
     if (const Node* distance = item.find("distance"))
       zone.distance = as_quantity(*distance, dimension::length);
-    Colour colour{0.9, 0.5, 0.2};
+    if (const Node* speed = item.find("speed"))
+      zone.speed = as_quantity(*speed, per(dimension::length, 1));
+    Colour colour = zone.caps_speed() ? Colour{0.85, 0.72, 0.10} : Colour{0.9, 0.5, 0.2};
     if (const Node* own = item.find("colour")) colour = read_colour(*own);
     zone.parts = read_parts(need(item, "a zone", "parts"), colour);
     zones.push_back(std::move(zone));

@@ -91,6 +91,8 @@ class Writer {
       line(1, "- name: " + quoted(zone.name));
       if (!is_nil(zone.at)) line(2, "at: " + text(zone.at));
       if (zone.distance > 0.0) line(2, "distance: " + length(zone.distance));
+      if (zone.caps_speed())
+        line(2, "speed: " + text_of_quantity(zone.speed, per(dimension::length, 1)));
       write_parts(2, zone.parts);
     }
     if (!cell.frames().empty()) line(0, "frames:");

@@ -182,12 +182,19 @@ Json node_of(const Arm& arm, const PacedMotion& paced) {
                 {"joint", peak.joint < 0 ? "" : arm.moving_joint(peak.joint).name},
                 {"time", node_of(peak.time)}};
   };
+  Json slowed = Json::array();
+  for (const SlowedStretch& one : paced.slowed)
+    slowed.push_back(Json{{"stretch", one.stretch},
+                          {"factor", node_of(one.factor)},
+                          {"link", one.link},
+                          {"zone", one.zone}});
   return {{"duration", node_of(paced.motion.duration())},
           {"profile", name_of(paced.profile)},
           {"stops", paced.stops},
           {"velocity_use", use(paced.peaks.velocity)},
           {"acceleration_use", use(paced.peaks.acceleration)},
-          {"jerk_use", use(paced.peaks.jerk)}};
+          {"jerk_use", use(paced.peaks.jerk)},
+          {"slowed", slowed}};
 }
 
 Json node_of(const Arm& arm, const Rehearsal& rehearsal) {
@@ -209,6 +216,8 @@ Json node_of(const Arm& arm, const Rehearsal& rehearsal) {
                                 {"clearance_time", node_of(s.clearance_time)},
                                 {"clearance_asked", node_of(s.asked_clearance)},
                                 {"nearest", s.nearest},
+                                {"zone", s.zone},
+                                {"zone_share", node_of(s.zone_share)},
                                 {"way", s.way},
                                 {"ways", s.ways},
                                 {"fault", s.fault}});

@@ -40,6 +40,11 @@ void check_zones(const std::vector<Zone>& zones, std::set<std::string>& taken) {
         throw InputError::about(fmt::format("{}.parts[{}]", subject, p),
                                 "a part of a zone always counts", "leave out for: looks");
     }
+    if (!(zones[i].speed > 0.0))
+      throw InputError::about(
+          subject + ".speed",
+          fmt::format("the speed cap of zone '{}' must be above zero", zones[i].name),
+          "leave it out to keep the arm out of the zone altogether");
     if (!(zones[i].distance >= 0.0) || !std::isfinite(zones[i].distance))
       throw InputError::about(subject + ".distance", "a distance must be zero or more");
   }

@@ -1,6 +1,8 @@
 // A cell: everything that exists. Arms, fixtures, pieces, frames, and which contacts are meant.
 #pragma once
 
+#include <cmath>
+#include <limits>
 #include <memory>
 #include <string>
 #include <string_view>
@@ -28,13 +30,18 @@ struct Body {
 };
 
 /// A volume that is no geometry. No part of an arm, nor what it holds, may come nearer to it than
-/// `distance`. Pictures show its edges.
+/// `distance`; or, in a zone with a speed, none that is nearer may move faster. Pictures show its
+/// edges.
 struct Zone {
   std::string name = {};
   Pose at = {};  ///< in the world
   std::vector<Part> parts = {};
-  double distance = 0.0;  ///< m; 0 keeps out of the volume itself
-  Place place = {};       ///< where it is described, if in a file
+  double distance = 0.0;  ///< m; 0 is the volume itself
+  /// m/s: a cap on the speed of every point of the arm in the zone; infinite keeps out of it
+  double speed = std::numeric_limits<double>::infinity();
+  Place place = {};  ///< where it is described, if in a file
+
+  [[nodiscard]] bool caps_speed() const { return std::isfinite(speed); }
 };
 
 struct Frame {

@@ -9,6 +9,7 @@
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/collision/zone_speed.hpp"
 #include "elbowroom/pace/line_profile.hpp"
 
 namespace er {
@@ -30,6 +31,42 @@ void check_options(const Arm& arm, const PaceOptions& options) {
   }
 }
 
+// One stretch from rest to rest, slowed when it is too fast for a zone: at each point of the path
+// every speed falls by the same factor.
+Motion slowed_for_zones(const CellQuery* query, Motion stretch, int number, PacedMotion& out) {
+  if (query == nullptr) return stretch;
+  const ZoneSpeed fastest = fastest_in_zones(*query, stretch);
+  if (fastest.share <= 1.0) return stretch;
+  out.slowed.push_back(
+      {number, fastest.share, query->name(fastest.body), query->name(fastest.zone)});
+  return stretch.stretched(fastest.share);
+}
+
+Verdict<PacedMotion> pace_stretches(const std::vector<Posture>& waypoints, const Arm& arm,
+                                    const CellQuery* query, const PaceOptions& options) {
+  check_options(arm, options);
+  PacedMotion out;
+  out.profile = options.profile;
+  int stretches = 0;
+  for (std::size_t i = 0; i < waypoints.size(); ++i) {
+    arm.check_posture(waypoints[i], fmt::format("waypoint {}", i + 1));
+    if (const std::string breach = arm.limit_breach(waypoints[i]); !breach.empty())
+      return Reason{Cause::beyond_limits, fmt::format("no: at waypoint {}: {}", i + 1, breach)};
+    if (i == 0 || (waypoints[i] - waypoints[i - 1]).cwiseAbs().maxCoeff() < 1e-12) continue;
+    const auto line =
+        options.profile == Profile::quintic
+            ? quintic_line(waypoints[i - 1], waypoints[i], arm.limits(), options.speed)
+            : trapezoid_line(waypoints[i - 1], waypoints[i], arm.limits(), options.speed);
+    out.motion = out.motion.then(slowed_for_zones(query, Motion(line), ++stretches, out));
+  }
+  if (stretches == 0)
+    throw InputError(fmt::format("a motion needs two different waypoints, found {}",
+                                 waypoints.empty() ? "none" : "only one"));
+  out.stops = stretches - 1;
+  out.peaks = peaks_of(out.motion, arm.limits());
+  return out;
+}
+
 }  // namespace
 
 std::string_view name_of(Profile profile) {
@@ -47,35 +84,21 @@ Profile profile_named(std::string_view name) {
 
 Verdict<PacedMotion> pace(const std::vector<Posture>& waypoints, const Arm& arm,
                           const PaceOptions& options) {
-  check_options(arm, options);
-  std::vector<CurvePiece> pieces;
-  PacedMotion out;
-  out.profile = options.profile;
-  for (std::size_t i = 0; i < waypoints.size(); ++i) {
-    arm.check_posture(waypoints[i], fmt::format("waypoint {}", i + 1));
-    if (const std::string breach = arm.limit_breach(waypoints[i]); !breach.empty())
-      return Reason{Cause::beyond_limits, fmt::format("no: at waypoint {}: {}", i + 1, breach)};
-    if (i == 0 || (waypoints[i] - waypoints[i - 1]).cwiseAbs().maxCoeff() < 1e-12) continue;
-    const auto line =
-        options.profile == Profile::quintic
-            ? quintic_line(waypoints[i - 1], waypoints[i], arm.limits(), options.speed)
-            : trapezoid_line(waypoints[i - 1], waypoints[i], arm.limits(), options.speed);
-    if (!pieces.empty()) ++out.stops;
-    pieces.insert(pieces.end(), line.begin(), line.end());
-  }
-  if (pieces.empty())
-    throw InputError(fmt::format("a motion needs two different waypoints, found {}",
-                                 waypoints.empty() ? "none" : "only one"));
-  out.motion = Motion(std::move(pieces));
-  out.peaks = peaks_of(out.motion, arm.limits());
-  return out;
+  return pace_stretches(waypoints, arm, nullptr, options);
 }
 
-Verdict<PacedMotion> pace(const Route& route, const Arm& arm, const PaceOptions& options) {
-  return pace(route.waypoints, arm, options);
+Verdict<PacedMotion> pace(const std::vector<Posture>& waypoints, const CellQuery& query,
+                          const PaceOptions& options) {
+  return pace_stretches(waypoints, query.arm(), &query, options);
 }
 
-Verdict<PacedMotion> pace(const ToolLine& line, const Arm& arm, const PaceOptions& options) {
+Verdict<PacedMotion> pace(const Route& route, const CellQuery& query, const PaceOptions& options) {
+  return pace(route.waypoints, query, options);
+}
+
+Verdict<PacedMotion> pace(const ToolLine& line, const CellQuery& query,
+                          const PaceOptions& options) {
+  const Arm& arm = query.arm();
   check_options(arm, options);
   if (const std::string breach = range_breach(line.curve, arm); !breach.empty())
     return Reason{Cause::beyond_limits, "no: on the straight line: " + breach};
@@ -86,7 +109,7 @@ Verdict<PacedMotion> pace(const ToolLine& line, const Arm& arm, const PaceOption
                 std::cbrt(unit.jerk.share)});
   PacedMotion out;
   out.profile = Profile::quintic;
-  out.motion = line.curve.stretched(duration);
+  out.motion = slowed_for_zones(&query, line.curve.stretched(duration), 1, out);
   out.peaks = peaks_of(out.motion, arm.limits());
   return out;
 }
@@ -94,9 +117,10 @@ Verdict<PacedMotion> pace(const ToolLine& line, const Arm& arm, const PaceOption
 std::string PacedMotion::summary() const {
   return fmt::format(
       "yes: {} in all, {}, {} stop{} on the way; at most {:.1f} % of a velocity limit "
-      "and {:.1f} % of an acceleration limit",
+      "and {:.1f} % of an acceleration limit{}",
       text_time(motion.duration()), name_of(profile), stops, stops == 1 ? "" : "s",
-      100.0 * peaks.velocity.share, 100.0 * peaks.acceleration.share);
+      100.0 * peaks.velocity.share, 100.0 * peaks.acceleration.share,
+      slowed.empty() ? "" : fmt::format("; slowed for zone {}", slowed.front().zone));
 }
 
 std::string PacedMotion::report(const Arm& arm) const {
@@ -132,6 +156,11 @@ std::string PacedMotion::report(const Arm& arm) const {
                fmt::format("{:.1f} %", 100.0 * acceleration / joint.limits.acceleration)});
   }
   std::string out = table.text();
+  for (const SlowedStretch& one : slowed)
+    out += fmt::format(
+        "  stretch {} takes {:.2f} times as long so that {} keeps the speed cap of "
+        "zone {}\n",
+        one.stretch, one.factor, one.link, one.zone);
   if (peaks.jerk.share > 1.0 + 1e-6)
     out += fmt::format("  jerk limits are not kept: {:.0f} % of that of {}\n",
                        100.0 * peaks.jerk.share, arm.moving_joint(peaks.jerk.joint).name);

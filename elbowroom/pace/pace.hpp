@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "elbowroom/base/verdict.hpp"
+#include "elbowroom/collision/cell_query.hpp"
 #include "elbowroom/pace/motion.hpp"
 #include "elbowroom/route/route.hpp"
 #include "elbowroom/route/tool_line.hpp"
@@ -29,11 +30,20 @@ struct PaceOptions {
   double speed = 1.0;
 };
 
+/// A stretch between two stops that takes longer because of a zone that caps speeds.
+struct SlowedStretch {
+  int stretch = 0;        ///< from 1
+  double factor = 1.0;    ///< how many times as long
+  std::string link = {};  ///< the part of the arm that would be fastest in the zone
+  std::string zone = {};
+};
+
 struct PacedMotion {
   Motion motion = {};
   Profile profile = Profile::quintic;
   MotionPeaks peaks;
   int stops = 0;  ///< waypoints on the way at which the arm comes to rest
+  std::vector<SlowedStretch> slowed = {};
 
   [[nodiscard]] std::string summary() const;
   /// A table per joint: travel, largest velocity and acceleration, and their limits.
@@ -43,13 +53,20 @@ struct PacedMotion {
 /// The shortest motion of this profile through the waypoints in straight joint lines, all joints
 /// starting and stopping together, at rest at each waypoint. A no names the joint and limit when
 /// a waypoint is out of its range. Throws InputError for fewer than two different waypoints or a
-/// velocity or acceleration limit that is not stated.
+/// velocity or acceleration limit that is not stated. Given an arm alone, nothing is known of
+/// zones.
 Verdict<PacedMotion> pace(const std::vector<Posture>& waypoints, const Arm& arm,
                           const PaceOptions& options = {});
-Verdict<PacedMotion> pace(const Route& route, const Arm& arm, const PaceOptions& options = {});
+/// The same in a cell: a stretch that passes through a zone with a speed cap is slowed as a whole
+/// until every point of the arm keeps the cap while it is in the zone.
+Verdict<PacedMotion> pace(const std::vector<Posture>& waypoints, const CellQuery& query,
+                          const PaceOptions& options = {});
+Verdict<PacedMotion> pace(const Route& route, const CellQuery& query,
+                          const PaceOptions& options = {});
 
 /// Times a straight tool move: its curve stretched until every limit is kept, at rest at both ends.
 /// Jerk limits are kept inside it, but acceleration starts and ends with a small jump.
-Verdict<PacedMotion> pace(const ToolLine& line, const Arm& arm, const PaceOptions& options = {});
+Verdict<PacedMotion> pace(const ToolLine& line, const CellQuery& query,
+                          const PaceOptions& options = {});
 
 }  // namespace er

@@ -10,6 +10,7 @@
 #include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/rehearse/replay_clearance.hpp"
+#include "elbowroom/rehearse/replay_zones.hpp"
 
 namespace er {
 namespace {
@@ -70,6 +71,20 @@ void check_limits(const Arm& arm, const std::vector<Posture>& samples, double ti
   over(step.acceleration, "acceleration");
 }
 
+void check_zones(ReplayZones& zones, const std::vector<Posture>& samples, double tick,
+                 RehearsedStep& step) {
+  for (std::size_t i = 0; i + 1 < samples.size(); ++i) {
+    const ReplayZones::Result fastest = zones.fastest(samples[i], samples[i + 1], tick);
+    if (fastest.share <= step.zone_share) continue;
+    step.zone_share = fastest.share;
+    step.zone = fastest.zone;
+    if (fastest.share > 1.0 + kLimitSlack)
+      fault(step, fmt::format("{} moves at {:.1f} mm/s in zone {}, which allows {:.1f} mm/s",
+                              fastest.link, to_mm(fastest.speed), fastest.zone,
+                              to_mm(fastest.speed / fastest.share)));
+  }
+}
+
 std::string text_use(const MeasuredUse& use) {
   return use.joint < 0 ? "-" : fmt::format("{:.1f} %", 100.0 * use.share);
 }
@@ -88,7 +103,10 @@ Rehearsal rehearse(const Cell& cell, const PlannedRoutine& planned, const Rehear
   const auto began = std::chrono::steady_clock::now();
   const Arm& arm = cell.arm(planned.routine.arm);
   ReplayClearance clearance(cell, arm);
+  ReplayZones zones(cell, arm);
   Rehearsal out;
+  out.has_speed_zones = std::any_of(cell.zones().begin(), cell.zones().end(),
+                                    [](const Zone& zone) { return zone.caps_speed(); });
   Posture last = arm.stance(planned.routine.start);
   for (const PlannedStep& plan : planned.steps) {
     RehearsedStep step;
@@ -104,6 +122,7 @@ Rehearsal rehearse(const Cell& cell, const PlannedRoutine& planned, const Rehear
       fault(step, "it does not begin where the step before it ends");
     last = samples.back();
     check_limits(arm, samples, tick, step);
+    check_zones(zones, samples, tick, step);
     for (std::size_t i = 0; i < samples.size() && !supervision.stop.stop_requested(); ++i) {
       const auto found = clearance.nearest(samples[i], step.clearance);
       if (found.distance < step.clearance) {
@@ -148,16 +167,29 @@ std::string Rehearsal::summary() const {
 }
 
 std::string Rehearsal::report(const Arm& arm) const {
-  Table table({"#", "<step", "duration", "range", "velocity", "acceler.", "clear mm", "asked mm",
-               "<nearest pair", "<way", "<verdict"});
+  std::vector<std::string> headings{"#",        "<step",    "duration", "range",         "velocity",
+                                    "acceler.", "clear mm", "asked mm", "<nearest pair", "<way",
+                                    "<verdict"};
+  if (has_speed_zones) headings.insert(headings.begin() + 6, "zone cap");
+  Table table(headings);
   for (std::size_t i = 0; i < steps.size(); ++i) {
     const RehearsedStep& s = steps[i];
-    table.row({std::to_string(i + 1), s.name, text_time(s.duration), text_use(s.range),
-               text_use(s.velocity), text_use(s.acceleration),
-               std::isfinite(s.clearance) ? fmt::format("{:.1f}", to_mm(s.clearance)) : "-",
-               fmt::format("{:.1f}", to_mm(s.asked_clearance)), s.nearest,
-               s.way > 0 ? fmt::format("{} of {}", s.way, s.ways) : "",
-               s.fault.empty() ? "yes" : "NO: " + s.fault});
+    std::vector<std::string> row{
+        std::to_string(i + 1),
+        s.name,
+        text_time(s.duration),
+        text_use(s.range),
+        text_use(s.velocity),
+        text_use(s.acceleration),
+        std::isfinite(s.clearance) ? fmt::format("{:.1f}", to_mm(s.clearance)) : "-",
+        fmt::format("{:.1f}", to_mm(s.asked_clearance)),
+        s.nearest,
+        s.way > 0 ? fmt::format("{} of {}", s.way, s.ways) : "",
+        s.fault.empty() ? "yes" : "NO: " + s.fault};
+    if (has_speed_zones)
+      row.insert(row.begin() + 6,
+                 s.zone.empty() ? "-" : fmt::format("{:.1f} %", 100.0 * s.zone_share));
+    table.row(row);
   }
   return table.text() + fmt::format(
                             "  range, velocity, acceler.: the largest share of any joint's limit "

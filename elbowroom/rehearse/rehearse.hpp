@@ -34,7 +34,9 @@ struct RehearsedStep {
   double clearance_time = 0.0;  ///< seconds from the start of the routine
   std::string nearest = {};     ///< the pair it was between: "teasel.gripper, cup_1"
   double asked_clearance = 0.0;
-  std::string fault = {};  ///< empty when the step may be run; or the first thing wrong with it
+  double zone_share = 0.0;  ///< the most of a zone's speed cap that is used, where one is met
+  std::string zone = {};    ///< that zone
+  std::string fault = {};   ///< empty when the step may be run; or the first thing wrong with it
   int way = 0;
   int ways = 0;
 };
@@ -44,6 +46,8 @@ struct Rehearsal {
   long ticks = 0;
   double duration = 0.0;
   double seconds = 0.0;  ///< what the replay took
+
+  bool has_speed_zones = false;
 
   [[nodiscard]] bool passed() const;
   [[nodiscard]] std::string summary() const;

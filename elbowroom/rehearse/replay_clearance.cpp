@@ -46,7 +46,8 @@ ReplayClearance::ReplayClearance(const Cell& cell, const Arm& arm)
     add(arm.links()[l].parts, {}, static_cast<int>(l), link_name(arm, static_cast<int>(l)));
   for (const Body& body : cell.fixtures()) add(body.parts, body.at, -1, body.name);
   for (const Body& body : cell.pieces()) add(body.parts, body.at, -1, body.name);
-  for (const Zone& zone : cell.zones()) add(zone.parts, zone.at, -1, zone.name, zone.distance);
+  for (const Zone& zone : cell.zones())
+    if (!zone.caps_speed()) add(zone.parts, zone.at, -1, zone.name, zone.distance);
   for (const Arm& other : cell.arms()) {
     if (other.name() == arm.name()) continue;
     const Posture* home = other.find_stance("home");

@@ -62,7 +62,7 @@ class Planner {
   [[nodiscard]] Verdict<Motion> plan_line(const Step& step, const Posture& from) const {
     const auto line = follow_line(query_, from, step.target, {.clearance = clearance_of(step)});
     if (!line) return line.reason();
-    return motion_of(pace(*line, query_.arm(), pace_options(step)));
+    return motion_of(pace(*line, query_, pace_options(step)));
   }
 
   // The straight moves that follow step `index`, begun at `posture`: "" when all can be done.
@@ -113,7 +113,7 @@ class Planner {
     if (!numbers.empty()) planned.way = static_cast<int>(numbers[route->goal]);
     if (path_length(route->waypoints) < 1e-9)
       return Reason{Cause::step_refused, "the arm is already there; leave the step out"};
-    return motion_of(pace(*route, query_.arm(), pace_options(step)));
+    return motion_of(pace(*route, query_, pace_options(step)));
   }
 
   const CellQuery& query_;

@@ -135,7 +135,7 @@ TEST_CASE("a straight tool move is stretched until it keeps every limit") {
       query, start, Target{}.place("", {from.rotation, from.position + Vector3(0, 0.2, 0)}));
   REQUIRE(line);
   for (const double speed : {1.0, 0.1}) {
-    const auto paced = pace(*line, arm, {.speed = speed});
+    const auto paced = pace(*line, query, {.speed = speed});
     REQUIRE(paced);
     double most = 0.0;
     for (int k = 0; k < 6; ++k)
