@@ -142,7 +142,7 @@ std::string inspect_and_draw(const InspectArguments& own) {
 
 Answer answer_inspect(const InspectArguments& own) {
   if (own.watch) {
-    watch(own.a.cell, own.a.outs, own.rounds, [&] { return inspect_and_draw(own); });
+    watch(own.a.cell, own.rounds, [&] { return inspect_and_draw(own); });
     return {Exit::yes, "", "{}"};
   }
   const Inspection inspection = inspect(read_cell(own.a));

@@ -11,7 +11,7 @@
 #include <vector>
 
 #include "elbowroom/base/input_error.hpp"
-#include "elbowroom/files/find_file.hpp"
+#include "elbowroom/files/named_files.hpp"
 
 namespace er::cli {
 namespace {
@@ -25,40 +25,35 @@ struct Stamp {
   bool operator==(const Stamp&) const = default;
 };
 
-// What the folders' own files look like from outside. Editors save by writing anew or by renaming;
-// both show here.
-Stamp stamp_of(const std::vector<fs::path>& folders, const std::vector<std::string>& written) {
+// What the files look like from outside. Editors save by writing anew or by renaming; both show
+// here.
+Stamp stamp_of(const std::vector<fs::path>& files) {
   Stamp stamp;
   std::error_code code;
-  for (const fs::path& folder : folders)
-    for (const auto& entry : fs::directory_iterator(folder, code)) {
-      const bool own = std::any_of(written.begin(), written.end(), [&](const std::string& one) {
-        return fs::equivalent(one, entry.path(), code);
-      });
-      if (own || !entry.is_regular_file(code)) continue;
-      stamp.newest = std::max(stamp.newest, entry.last_write_time(code));
-      stamp.bytes += entry.file_size(code);
-      ++stamp.files;
-    }
+  for (const fs::path& file : files) {
+    if (!fs::is_regular_file(file, code)) continue;
+    stamp.newest = std::max(stamp.newest, fs::last_write_time(file, code));
+    stamp.bytes += fs::file_size(file, code);
+    ++stamp.files;
+  }
   return stamp;
 }
 
 }  // namespace
 
-void watch(const std::string& file, const std::vector<std::string>& written, int rounds,
-           const std::function<std::string()>& round) {
-  std::vector<fs::path> folders = search_path();
-  const fs::path own = fs::path(file).parent_path();
-  folders.push_back(own.empty() ? fs::path(".") : own);
+void watch(const std::string& file, int rounds, const std::function<std::string()>& round) {
+  std::vector<fs::path> files = named_files(file);
   const bool terminal = isatty(STDOUT_FILENO) != 0;
   Stamp last;
   for (int done = 0; rounds <= 0 || done < rounds;) {
-    const Stamp now = stamp_of(folders, written);
+    const Stamp now = stamp_of(files);
     if (done > 0 && now == last) {
       std::this_thread::sleep_for(std::chrono::milliseconds(100));
       continue;
     }
-    last = now;
+    // The save may have brought new files in.
+    files = named_files(file);
+    last = stamp_of(files);
     std::string text;
     try {
       text = round();

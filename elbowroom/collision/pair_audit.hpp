@@ -54,8 +54,9 @@ struct PairAudit {
 };
 
 /// All pairs of links of one arm, and each of its moving links against every fixture, piece, zone
-/// and link of another arm. Proofs split the box of postures that matter to a pair until the
-/// distance in the middle of each box exceeds what the pair can close in within it.
+/// that keeps out, and link of another arm; both arms then move through their whole ranges. Proofs
+/// split the box of postures that matter to a pair until the distance in the middle of each box
+/// exceeds what the pair can close in within it.
 PairAudit audit_pairs(const Cell& cell, const std::string& arm,
                       const PairAuditOptions& options = {});
 

@@ -44,7 +44,9 @@ std::string text(const Pose& pose) {
 
 std::string text(const Colour& c) {
   const auto byte = [](double v) { return static_cast<int>(std::lround(v * 255)); };
-  return fmt::format("\"#{:02x}{:02x}{:02x}\"", byte(c.red), byte(c.green), byte(c.blue));
+  const std::string opacity = c.opacity < 1.0 ? fmt::format("{:02x}", byte(c.opacity)) : "";
+  return fmt::format("\"#{:02x}{:02x}{:02x}{}\"", byte(c.red), byte(c.green), byte(c.blue),
+                     opacity);
 }
 
 std::string text(const Shape& shape) {
@@ -113,6 +115,8 @@ class Writer {
       std::string out = "- {" + text(part.shape);
       if (!is_nil(part.at)) out += ", at: " + text(part.at);
       out += ", colour: " + text(part.colour);
+      if (!part.material.empty()) out += ", material: " + quoted(part.material);
+      if (!part.texture.empty()) out += ", texture: " + quoted(part.texture);
       if (!part.collides) out += ", for: looks";
       if (!part.looks) out += ", for: collision";
       line(depth + 1, out + "}");

@@ -216,17 +216,20 @@ Colour read_colour(const Node& node) {
   const std::string text = as_text(node, "a colour such as \"#c8553d\"");
   unsigned value = 0;
   const auto [end, error] = std::from_chars(text.data() + 1, text.data() + text.size(), value, 16);
-  if (text.size() != 7 || text[0] != '#' || error != std::errc{} || end != text.data() + 7)
+  const bool sized = text.size() == 7 || text.size() == 9;
+  if (!sized || text[0] != '#' || error != std::errc{} || end != text.data() + text.size())
     throw node.error(fmt::format("'{}' is not a colour", text),
-                     "write it like \"#c8553d\", in quotes");
+                     "write it like \"#c8553d\", or \"#c8553d80\" with its opacity, in quotes");
+  if (text.size() == 7) value = value << 8U | 0xFFU;
   const auto channel = [&](unsigned shift) { return ((value >> shift) & 0xFFU) / 255.0; };
-  return {channel(16), channel(8), channel(0)};
+  return {channel(24), channel(16), channel(8), channel(0)};
 }
 
 Part read_part(const Node& node, const Colour& colour, const Vector3* next) {
   static const std::vector<std::string> kShapes{"box", "sphere", "cylinder", "capsule", "hull"};
   expect_keys(node, "a part",
-              {"box", "sphere", "cylinder", "capsule", "hull", "at", "colour", "for"});
+              {"box", "sphere", "cylinder", "capsule", "hull", "at", "colour", "material",
+               "texture", "for"});
   Part part;
   part.colour = colour;
   int shapes = 0;
@@ -245,6 +248,8 @@ Part read_part(const Node& node, const Colour& colour, const Vector3* next) {
   if (const Node* at = node.find("at")) part.at = read_pose(*at);
   part.at = part.at * inner;
   if (const Node* own = node.find("colour")) part.colour = read_colour(*own);
+  if (const Node* name = node.find("material")) part.material = as_text(*name, "a name");
+  if (const Node* file = node.find("texture")) part.texture = as_text(*file, "a file name");
   if (const Node* purpose = node.find("for")) {
     static const std::vector<std::string> kPurposes{"both", "looks", "collision"};
     const std::string text = as_text(*purpose, "what the part is for");

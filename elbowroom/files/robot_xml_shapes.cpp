@@ -36,18 +36,33 @@ bool same(const Part& a, const Part& b) {
 
 RobotXmlShapes::RobotXmlShapes(XmlValues& xml, const pugi::xml_node& robot) : xml_(xml) {
   for (const pugi::xml_node& node : robot.children("material"))
-    if (const auto colour = colour_of(node)) materials_[node.attribute("name").value()] = *colour;
+    materials_[node.attribute("name").value()] = read_material(node);
 }
 
-std::optional<Colour> RobotXmlShapes::colour_of(const pugi::xml_node& material) {
-  xml_.expect_children(material, {"color", "texture"});
-  if (material.child("texture")) xml_.pass_over("texture");
-  const pugi::xml_node node = material.child("color");
-  if (!node) return std::nullopt;
-  const auto rgba = xml_.numbers(node, "rgba", 4, {0.7, 0.7, 0.7, 1.0});
-  const auto channel = [](double v) { return std::clamp(v, 0.0, 1.0); };
-  if (rgba[3] < 1.0) xml_.pass_over("transparency of a colour");
-  return Colour{channel(rgba[0]), channel(rgba[1]), channel(rgba[2])};
+RobotXmlShapes::Material RobotXmlShapes::read_material(const pugi::xml_node& node) {
+  xml_.expect_children(node, {"color", "texture"});
+  Material out;
+  out.texture = node.child("texture").attribute("filename").value();
+  if (const pugi::xml_node colour = node.child("color")) {
+    const auto rgba = xml_.numbers(colour, "rgba", 4, {0.7, 0.7, 0.7, 1.0});
+    const auto channel = [](double v) { return std::clamp(v, 0.0, 1.0); };
+    out.colour = {channel(rgba[0]), channel(rgba[1]), channel(rgba[2]), channel(rgba[3])};
+  }
+  return out;
+}
+
+// A material is said where it is used, or by name; what is said where it is first used holds for
+// the name from then on.
+void RobotXmlShapes::paint(const pugi::xml_node& node, Part& part) {
+  part.material = node.attribute("name").value();
+  Material material = read_material(node);
+  const bool says_something = material.colour || !material.texture.empty();
+  if (says_something && !part.material.empty()) materials_.emplace(part.material, material);
+  if (!says_something)
+    if (const auto named = materials_.find(part.material); named != materials_.end())
+      material = named->second;
+  part.texture = material.texture;
+  if (material.colour) part.colour = *material.colour;
 }
 
 Shape RobotXmlShapes::geometry(const pugi::xml_node& parent) {
@@ -122,15 +137,7 @@ std::vector<Part> RobotXmlShapes::parts(const pugi::xml_node& link) {
   for (const pugi::xml_node& node : link.children("visual")) {
     xml_.expect_children(node, {"origin", "geometry", "material"});
     Part part{.shape = geometry(node), .at = xml_.origin(node), .collides = false};
-    if (const pugi::xml_node material = node.child("material")) {
-      const auto named = materials_.find(material.attribute("name").value());
-      if (const auto own = colour_of(material)) {
-        part.colour = *own;
-        materials_.emplace(material.attribute("name").value(), *own);
-      } else if (named != materials_.end()) {
-        part.colour = named->second;
-      }
-    }
+    if (const pugi::xml_node material = node.child("material")) paint(material, part);
     all.push_back(part);
   }
   const std::size_t visuals = all.size();

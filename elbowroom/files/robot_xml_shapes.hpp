@@ -22,13 +22,18 @@ class RobotXmlShapes {
   Inertial inertial(const pugi::xml_node& link);
 
  private:
-  std::optional<Colour> colour_of(const pugi::xml_node& material);
+  struct Material {
+    std::optional<Colour> colour = {};
+    std::string texture = {};
+  };
+  Material read_material(const pugi::xml_node& node);
+  void paint(const pugi::xml_node& node, Part& part);
   Shape geometry(const pugi::xml_node& parent);
   Shape mesh(const pugi::xml_node& node);
   std::string find_in_package(const std::string& path, const pugi::xml_node& node) const;
 
   XmlValues& xml_;
-  std::map<std::string, Colour> materials_;
+  std::map<std::string, Material> materials_;
 };
 
 }  // namespace er

@@ -110,13 +110,19 @@ class Writer {
     }
     if (std::string_view(kind) != "visual") return;
     const Colour& c = part.colour;
-    const std::string name = fmt::format(
-        "colour_{:02x}{:02x}{:02x}", static_cast<int>(std::lround(c.red * 255)),
-        static_cast<int>(std::lround(c.green * 255)), static_cast<int>(std::lround(c.blue * 255)));
+    const std::string name =
+        !part.material.empty()
+            ? part.material
+            : fmt::format("colour_{:02x}{:02x}{:02x}", static_cast<int>(std::lround(c.red * 255)),
+                          static_cast<int>(std::lround(c.green * 255)),
+                          static_cast<int>(std::lround(c.blue * 255)));
     pugi::xml_node material = node.append_child("material");
     material.append_attribute("name") = name.c_str();
     material.append_child("color").append_attribute("rgba") =
-        fmt::format("{} {} {} 1", text(c.red), text(c.green), text(c.blue)).c_str();
+        fmt::format("{} {} {} {}", text(c.red), text(c.green), text(c.blue), text(c.opacity))
+            .c_str();
+    if (!part.texture.empty())
+      material.append_child("texture").append_attribute("filename") = part.texture.c_str();
   }
 
   void write_joint(pugi::xml_node robot, const Link& link) {

@@ -64,11 +64,12 @@ double volume(const Shape& shape);
 /// Throws InputError about `subject` unless every size is a positive finite number.
 void check_shape(const Shape& shape, const std::string& subject);
 
-/// Red, green, blue in 0 to 1.
+/// Red, green, blue and opacity in 0 to 1. Pictures draw everything opaque.
 struct Colour {
   double red = 0.7;
   double green = 0.7;
   double blue = 0.7;
+  double opacity = 1.0;
 };
 
 /// A round shape given by its ends. Throws InputError when they coincide.
@@ -82,8 +83,10 @@ struct Part {
   Shape shape = Box{};
   Pose at = {};
   Colour colour = {};
-  bool looks = true;     ///< drawn in pictures
-  bool collides = true;  ///< counted in distances and collision checks
+  std::string material = {};  ///< a name that goes with the colour; empty has none
+  std::string texture = {};   ///< a picture file, as it was written; kept, but not drawn
+  bool looks = true;          ///< drawn in pictures
+  bool collides = true;       ///< counted in distances and collision checks
 };
 
 }  // namespace er

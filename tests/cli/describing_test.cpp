@@ -195,6 +195,24 @@ TEST_CASE("inspect: a joint in a strip of pictures") {
              Contains("--out needs something to draw"));
 }
 
+TEST_CASE("inspect --watch looks at included files wherever they are") {
+  const Folder folder;
+  const Folder elsewhere;
+  const std::string shared =
+      elsewhere.write("sizes.yaml", "elbowroom: shared/1\nvalues: {height: 100 mm}\n");
+  const std::string file = folder.write(
+      "w.cell.yaml", "elbowroom: cell/1\ninclude: [" + shared +
+                         "]\nfixtures: [{name: post, parts: [{box: {size: [height, height, "
+                         "height]}}]}]\n");
+  const std::string script =
+      folder.write("save.sh", "sleep 1\necho 'elbowroom: shared/1\nvalues: {height: oops}' > '" +
+                                  shared + "'\n");
+  REQUIRE(std::system(("sh '" + script + "' &").c_str()) == 0);  // NOLINT: the test's own text
+  const Run run = tool("inspect '" + file + "' --watch --rounds 2");
+  CHECK_THAT(run.out, Contains("1 fixture"));
+  CHECK_THAT(run.out, Contains("sizes.yaml:2"));
+}
+
 TEST_CASE("inspect --watch: again at every save, and a bad save keeps the last picture") {
   const Folder folder;
   const std::string file =

@@ -57,7 +57,8 @@ inline std::string read_file(const std::string& path) {
 /// `arguments` is shell text: quote what has spaces. It is run in the folder of the demo files.
 inline Run tool(const std::string& arguments) {
   const Folder folder;
-  const std::string command = std::string("cd '") + DEMO_DIR + "' && '" + TOOL + "' " + arguments +
+  const std::string command = std::string("cd '") + DEMO_DIR + "' && XDG_CACHE_HOME='" +
+                              folder.path() + "' '" + TOOL + "' " + arguments +
                               " >'" + (folder / "out") + "' 2>'" + (folder / "err") +
                               "' </dev/null";
   const int status = std::system(command.c_str());  // NOLINT: the test's own text

@@ -102,3 +102,33 @@ TEST_CASE("a joint is run up to the first meeting") {
   CHECK(elbow.lower == -3.0);
   CHECK(elbow.met_below.empty());
 }
+
+TEST_CASE("pairs: other arms move through their ranges, too") {
+  // Two planar arms facing each other: 0.7 m of reach each, 0.9 m apart, then 1.5 m.
+  for (const double far : {0.9, 1.5}) {
+    ArmDescription d = test::planar_arm().description();
+    d.name = "other";
+    d.mount = Pose::at({far, 0, 0});
+    const Arm other = Arm::build(d);
+    const Cell both = Cell::build({.arms = {test::planar_arm(), other}});
+    const PairAudit audit = audit_pairs(both, "flat", {.samples = 4000});
+    const AuditedPair& tips = pair_of(audit, "flat.fore", "other.fore");
+    // At home the other arm points away; only when it moves can the two meet.
+    CHECK(tips.verdict == (far < 1.4 ? PairVerdict::meets : PairVerdict::kept_apart));
+    if (far < 1.4) continue;
+    CHECK(tips.proved_distance > 0.0);
+    // No pair of postures contradicts the proof.
+    RandomStream random(8);
+    for (int n = 0; n < 400; ++n) {
+      const Posture mine =
+          random.between(both.arm("flat").limits().lower, both.arm("flat").limits().upper);
+      const Posture theirs = random.between(other.limits().lower, other.limits().upper);
+      const auto a = link_poses(both.arm("flat"), mine);
+      const auto b = link_poses(other, theirs);
+      for (const Part& p : both.arm("flat").links().back().parts)
+        for (const Part& q : other.links().back().parts)
+          CHECK(distance(p.shape, a.back() * p.at, q.shape, b.back() * q.at).distance >=
+                tips.proved_distance);
+    }
+  }
+}

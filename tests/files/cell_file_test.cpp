@@ -129,7 +129,8 @@ TEST_CASE("each fault is named with its line and column and what to do") {
             .find("unknown purpose of a part 'look'\n  did you mean 'looks'?") !=
         std::string::npos);
   CHECK(changed("\"#ff0000\"", "red") ==
-        "f:14:21: 'red' is not a colour\n  write it like \"#c8553d\", in quotes");
+        "f:14:21: 'red' is not a colour\n  write it like \"#c8553d\", or \"#c8553d80\" with its "
+        "opacity, in quotes");
   CHECK(changed("parent: slide", "parent: slid") ==
         "f:21:17: unknown parent link (it must come earlier) 'slid'\n  did you mean 'slide'? "
         "known: base, slide, swing");

@@ -6,6 +6,7 @@
 #include <fstream>
 
 #include "elbowroom/files/cell_file.hpp"
+#include "elbowroom/files/cell_writer.hpp"
 #include "elbowroom/kinematics/comparison.hpp"
 #include "support/cells.hpp"
 
@@ -138,6 +139,34 @@ TEST_CASE("robot XML: materials, and shapes that look and collide alike") {
   CHECK((parts[1].looks && !parts[1].collides));
   CHECK(parts[1].colour.green == 0.9);
   CHECK((!parts[2].looks && parts[2].collides));
+}
+
+TEST_CASE("robot XML: names, opacity and textures of materials come back as they were") {
+  const char* text = R"(<robot name="r">
+  <material name="clay"><color rgba="0.2 0.3 0.4 0.25"/><texture filename="clay.png"/></material>
+  <link name="a"><visual><geometry><sphere radius="0.05"/></geometry><material name="clay"/></visual>
+  <visual><geometry><sphere radius="0.06"/></geometry><material name="slip"><color rgba="0.1 0.9 0.1 0.5"/></material></visual></link>
+</robot>)";
+  const Arm arm = Arm::build({.name = "r", .links = parse_robot_xml(text, "r.xml").links});
+  const Arm back =
+      Arm::build({.name = "r", .links = parse_robot_xml(robot_xml_of(arm).text, "back.xml").links});
+  for (const Arm* one : {&arm, &back}) {
+    const std::vector<Part>& parts = one->links()[0].parts;
+    REQUIRE(parts.size() == 2);
+    CHECK(parts[0].material == "clay");
+    CHECK(parts[0].texture == "clay.png");
+    CHECK(parts[0].colour.opacity == 0.25);
+    CHECK(parts[0].colour.blue == 0.4);
+    CHECK(parts[1].material == "slip");
+    CHECK(parts[1].colour.opacity == 0.5);
+    CHECK(parts[1].texture.empty());
+  }
+  // And through a cell file, where colours have 8 bits.
+  const Cell cell = Cell::build({.arms = {arm}});
+  const Part& part = parse_cell(cell_file_of(cell).text).arms()[0].links()[0].parts[0];
+  CHECK(part.material == "clay");
+  CHECK(part.texture == "clay.png");
+  CHECK(part.colour.opacity == Approx(0.25).margin(0.5 / 255));
 }
 
 TEST_CASE("robot XML: meshes come in as hulls, by package, by relative path and scaled") {

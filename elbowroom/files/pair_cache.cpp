@@ -1,0 +1,134 @@
+#include "elbowroom/files/pair_cache.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <cstdlib>
+#include <fstream>
+#include <nlohmann/json.hpp>
+
+#include "elbowroom/base/input_error.hpp"
+#include "elbowroom/files/cell_writer.hpp"
+#include "elbowroom/files/write_file.hpp"
+
+namespace er {
+namespace {
+
+using Json = nlohmann::json;
+
+// Changes whenever an audit would come out otherwise for the same cell.
+constexpr const char* kMethod = "pairs 1";
+
+constexpr std::array kVerdicts{PairVerdict::meets,      PairVerdict::not_seen,
+                               PairVerdict::kept_apart, PairVerdict::always_meets,
+                               PairVerdict::joined,     PairVerdict::meant};
+
+void add_corners(std::string& text, const std::vector<Part>& parts) {
+  for (const Part& part : parts)
+    if (const auto* hull = std::get_if<Hull>(&part.shape))
+      for (const Vector3& corner : hull->data->corners)
+        text += fmt::format("{} {} {}\n", corner.x(), corner.y(), corner.z());
+}
+
+// All that an audit depends on, and more. A cell file names the meshes of hulls only, so their
+// corners are added.
+std::string description_of(const Cell& cell, const std::string& arm,
+                           const PairAuditOptions& options) {
+  std::string text = fmt::format("{}\narm {}, {} samples, seed {}, {} boxes\n", kMethod, arm,
+                                 options.samples, options.seed, options.proof_boxes);
+  text += cell_file_of(cell).text;
+  for (const Arm& one : cell.arms())
+    for (const Link& link : one.links()) {
+      if (link.held) text += "held " + link.name + "\n";
+      add_corners(text, link.parts);
+    }
+  for (const auto* bodies : {&cell.fixtures(), &cell.pieces()})
+    for (const Body& body : *bodies) add_corners(text, body.parts);
+  for (const Zone& zone : cell.zones()) add_corners(text, zone.parts);
+  return text;
+}
+
+// FNV-1a, 64 bits.
+std::filesystem::path file_for(const std::filesystem::path& folder, const std::string& text) {
+  std::uint64_t digest = 14695981039346656037ULL;
+  for (const char c : text) digest = (digest ^ static_cast<unsigned char>(c)) * 1099511628211ULL;
+  return folder / fmt::format("pairs_{:016x}.json", digest);
+}
+
+AuditedPair pair_from(const Json& json) {
+  AuditedPair pair;
+  pair.first = json.at("first").get<std::string>();
+  pair.second = json.at("second").get<std::string>();
+  pair.verdict = kVerdicts.at(json.at("verdict").get<std::size_t>());
+  pair.met = json.at("met").get<int>();
+  // Infinity, of a pair that was never measured, has no JSON.
+  pair.nearest = json.at("nearest").is_null() ? std::numeric_limits<double>::infinity()
+                                              : json.at("nearest").get<double>();
+  pair.proved_distance = json.at("proved").get<double>();
+  const auto posture = json.at("posture").get<std::vector<double>>();
+  pair.posture =
+      Eigen::Map<const Eigen::VectorXd>(posture.data(), static_cast<Eigen::Index>(posture.size()));
+  return pair;
+}
+
+}  // namespace
+
+std::filesystem::path cache_folder() {
+  if (const char* cache = std::getenv("XDG_CACHE_HOME"); cache != nullptr && *cache != '\0')
+    return std::filesystem::path(cache) / "elbowroom";
+  if (const char* home = std::getenv("HOME"); home != nullptr && *home != '\0')
+    return std::filesystem::path(home) / ".cache" / "elbowroom";
+  return {};
+}
+
+std::optional<PairAudit> kept_audit(const std::filesystem::path& folder, const Cell& cell,
+                                    const std::string& arm, const PairAuditOptions& options) {
+  if (folder.empty()) return std::nullopt;
+  const std::string text = description_of(cell, arm, options);
+  std::ifstream in(file_for(folder, text));
+  if (!in) return std::nullopt;
+  try {
+    const Json json = Json::parse(in);
+    if (json.at("description").get<std::string>() != text) return std::nullopt;
+    PairAudit audit;
+    audit.samples = options.samples;
+    audit.unseen_share = json.at("unseen_share").get<double>();
+    audit.seconds = json.at("seconds").get<double>();
+    for (const Json& pair : json.at("pairs")) audit.pairs.push_back(pair_from(pair));
+    return audit;
+  } catch (const std::exception&) {
+    return std::nullopt;  // not whole; it is written anew
+  }
+}
+
+void keep_audit(const std::filesystem::path& folder, const Cell& cell, const std::string& arm,
+                const PairAuditOptions& options, const PairAudit& audit) {
+  if (folder.empty()) return;
+  const std::string text = description_of(cell, arm, options);
+  Json json{{"description", text},
+            {"unseen_share", audit.unseen_share},
+            {"seconds", audit.seconds},
+            {"pairs", Json::array()}};
+  for (const AuditedPair& pair : audit.pairs) {
+    const auto verdict = std::find(kVerdicts.begin(), kVerdicts.end(), pair.verdict);
+    json["pairs"].push_back(
+        Json{{"first", pair.first},
+             {"second", pair.second},
+             {"verdict", verdict - kVerdicts.begin()},
+             {"met", pair.met},
+             {"nearest", std::isfinite(pair.nearest) ? Json(pair.nearest) : Json(nullptr)},
+             {"proved", pair.proved_distance},
+             {"posture", std::vector<double>(pair.posture.begin(), pair.posture.end())}});
+  }
+  std::error_code code;
+  std::filesystem::create_directories(folder, code);
+  try {
+    write_file(file_for(folder, text), json.dump());
+  } catch (const InputError&) {
+    // Nothing is kept, and nothing is lost but time.
+  }
+}
+
+}  // namespace er
