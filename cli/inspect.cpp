@@ -10,6 +10,7 @@
 #include "elbowroom/kinematics/model_fit.hpp"
 #include "elbowroom/kinematics/touch_fit.hpp"
 #include "elbowroom/model/posture_text.hpp"
+#include "elbowroom/reach/closed_form.hpp"
 #include "picture.hpp"
 #include "verb.hpp"
 #include "watch.hpp"
@@ -124,10 +125,27 @@ Answer answer_strip(const InspectArguments& own) {
                        {"postures", fmt::format("[{}]", fmt::join(postures, ","))}})};
 }
 
+// What answers questions about the tools of each arm, and why.
+std::vector<std::pair<std::string, std::string>> solvers(const Cell& cell) {
+  std::vector<std::pair<std::string, std::string>> out;
+  for (const Arm& arm : cell.arms()) {
+    for (const Tool& tool : arm.tools())
+      out.emplace_back(arm.name() + "." + tool.name, solver_text(arm, tool));
+  }
+  return out;
+}
+
+std::string solver_lines(const Cell& cell) {
+  std::string out;
+  for (const auto& [tool, text] : solvers(cell))
+    out += fmt::format("  targets of {}: {}\n", tool, text);
+  return out.empty() ? out : "\n" + out;
+}
+
 // The inspection, and the picture of the cell if one is asked for.
 std::string inspect_and_draw(const InspectArguments& own) {
   const Cell cell = read_cell(own.a);
-  std::string text = inspect(cell).report();
+  std::string text = inspect(cell).report() + solver_lines(cell);
   if (own.a.outs.empty() || cell.arms().empty()) return text;
   const Arm& arm = cell.arms().front();
   const Posture* home = arm.find_stance("home");
@@ -145,10 +163,16 @@ Answer answer_inspect(const InspectArguments& own) {
     watch(own.a.cell, own.rounds, [&] { return inspect_and_draw(own); });
     return {Exit::yes, "", "{}"};
   }
-  const Inspection inspection = inspect(read_cell(own.a));
+  const Cell cell = read_cell(own.a);
+  const Inspection inspection = inspect(cell);
+  std::vector<std::string> forms;
+  for (const auto& [tool, text] : solvers(cell))
+    forms.push_back(json_object({{"tool", json_of(tool)}, {"solver", json_of(text)}}));
   const bool wrong = std::any_of(inspection.findings.begin(), inspection.findings.end(),
                                  [](const Finding& f) { return f.severity == Severity::wrong; });
-  return {wrong ? Exit::no : Exit::yes, inspection.report(), json_of(inspection)};
+  return {wrong ? Exit::no : Exit::yes, inspection.report() + solver_lines(cell),
+          json_joined({json_of(inspection),
+                       json_object({{"solvers", fmt::format("[{}]", fmt::join(forms, ","))}})})};
 }
 
 }  // namespace

@@ -140,13 +140,18 @@ Json node_of(const Inspection& inspection) {
 }
 
 Json node_of(const CellQuery& query, const Reach& reach) {
-  Json out{{"starts", reach.starts},
+  Json out{{"form", reach.form},
+           {"complete", reach.complete},
+           {"beyond_limits", reach.beyond_limits},
+           {"starts", reach.starts},
            {"converged", reach.converged},
            {"colliding", reach.colliding},
            {"seconds", node_of(reach.seconds)}};
   out["solutions"] = Json::array();
   for (const ReachSolution& s : reach.solutions)
     out["solutions"].push_back(Json{{"posture", node_of(s.posture)},
+                                    {"branch", s.branch},
+                                    {"free_joint", s.free_joint},
                                     {"position_error", node_of(s.position_error)},
                                     {"angle_error", node_of(s.angle_error)},
                                     {"cost", node_of(s.cost())},

@@ -115,10 +115,16 @@ Reason in_collision(const CellQuery& query, const std::vector<ReachSolution>& co
            {"best_distance", best->nearest.distance, "m"}}};
 }
 
+Reason beyond_limits(const Arm& arm, const Posture& posture) {
+  return {Cause::beyond_limits,
+          "no: only beyond the joint limits: " + arm.limit_breach(posture),
+          {{"beyond_by", breach(arm, posture), "rad or m"}}};
+}
+
 }  // namespace
 
 Reason explain_no(const CellQuery& query, const Target& target, const ReachOptions& options,
-                  const std::vector<ReachSolution>& colliding) {
+                  const std::vector<ReachSolution>& colliding, const std::vector<Posture>& beyond) {
   const Arm& arm = query.arm();
   if (!colliding.empty()) {
     Reason reason = in_collision(query, colliding, options);
@@ -127,15 +133,18 @@ Reason explain_no(const CellQuery& query, const Target& target, const ReachOptio
   }
   if (!options.find_remedies) return {Cause::out_of_reach, "no: nothing meets the target"};
 
+  if (!beyond.empty()) {
+    Posture least = nearest_turn(arm, beyond.front());
+    for (const Posture& one : beyond)
+      if (breach(arm, nearest_turn(arm, one)) < breach(arm, least)) least = nearest_turn(arm, one);
+    return beyond_limits(arm, least);
+  }
   const NumericSolve unlimited =
       best_solve(arm, target, {.keep_limits = false}, options.starts, [&](const NumericSolve& s) {
         return s.met ? breach(arm, nearest_turn(arm, s.posture)) : 1e9 + s.error.position;
       });
   if (unlimited.met) {
-    const Posture posture = nearest_turn(arm, unlimited.posture);
-    return {Cause::beyond_limits,
-            "no: only beyond the joint limits: " + arm.limit_breach(posture),
-            {{"beyond_by", breach(arm, posture), "rad or m"}}};
+    return beyond_limits(arm, nearest_turn(arm, unlimited.posture));
   }
 
   const NumericSolve position = best_solve(arm, target, {.angle_weight = 0.0}, options.starts,

@@ -13,13 +13,16 @@
 #include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/model/posture_text.hpp"
+#include "elbowroom/reach/closed_form.hpp"
 #include "elbowroom/reach/diagnosis.hpp"
 #include "elbowroom/reach/numeric.hpp"
+#include "elbowroom/reach/seven_centres.hpp"
 
 namespace er {
 namespace {
 
 constexpr double kFullTurn = 2.0 * std::numbers::pi;
+constexpr const char* kSevenForm = "shoulder and wrist of seven joints";
 constexpr double kSamePosture = 1e-3;     // rad or m; nearer than this in every joint is the same
 constexpr double kRoomyClearance = 0.05;  // m; more than this costs nothing
 
@@ -86,6 +89,129 @@ ReachSolution rate(const CellQuery& query, const Target& target, const Posture& 
   return s;
 }
 
+struct Found {
+  Posture posture;
+  std::string branch = {};
+  std::string free_joint = {};
+};
+
+void add_distinct(const Arm& arm, std::vector<Found>& distinct, Found one) {
+  const bool known = std::any_of(distinct.begin(), distinct.end(), [&](const Found& other) {
+    return is_same(arm, one.posture, other.posture);
+  });
+  if (!known) distinct.push_back(std::move(one));
+}
+
+// Brings every turning joint into its range by full turns, if it can be; the lowest such value.
+bool bring_into_range(const Arm& arm, Posture& q) {
+  for (int k = 0; k < arm.dof(); ++k) {
+    const double lower = arm.limits().lower[k] - 1e-9;
+    const double upper = arm.limits().upper[k] + 1e-9;
+    if (arm.moving_joint(k).kind == JointKind::revolute && std::isfinite(lower))
+      q[k] -= kFullTurn * std::floor((q[k] - lower) / kFullTurn);
+    if (q[k] < lower || q[k] > upper) return false;
+    q[k] = std::clamp(q[k], arm.limits().lower[k], arm.limits().upper[k]);
+  }
+  return true;
+}
+
+void find_by_closed_form(const Arm& arm, const Target& target, const Posture& from, Reach& out,
+                         std::vector<Found>& distinct, std::vector<Posture>& beyond) {
+  const Tool& tool = arm.tool(target.tool());
+  const auto form = ClosedForm::of(arm, tool);
+  if (!form) return;
+  out.form = form->name();
+  out.complete = form->is_complete();
+  ClosedSolutions solutions;
+  form->solve(target.pose(), solutions);
+  for (const ClosedSolution& solution : solutions) {
+    Found one{from, form->branch(solution)};
+    for (int i = 0; i < form->chain().size(); ++i)
+      one.posture[form->chain()[i].posture_index] = solution.values[static_cast<std::size_t>(i)];
+    if (solution.free_joint >= 0) {
+      // One of a family: that in which the free joint stays where the arm is now.
+      const int entry = form->chain()[solution.free_joint].posture_index;
+      one.free_joint = arm.moving_joint(entry).name;
+      Posture start = one.posture;
+      bring_into_range(arm, start);
+      start[entry] = from[entry];
+      const NumericSolve solve =
+          solve_from(arm, target, start.cwiseMax(arm.limits().lower).cwiseMin(arm.limits().upper));
+      if (solve.met) one.posture = solve.posture;
+    }
+    const Posture wanted = one.posture;
+    if (bring_into_range(arm, one.posture)) {
+      add_distinct(arm, distinct, std::move(one));
+    } else {
+      // Of a family another member may be within the ranges.
+      if (solution.free_joint >= 0) out.complete = false;
+      beyond.push_back(wanted);
+      ++out.beyond_limits;
+    }
+  }
+}
+
+constexpr int kElbowAngles = 48;  // looked at over a full turn
+
+// Seven joints: every branch, and in each stretch of elbow angles that keeps the ranges the one
+// with the least cost of those looked at.
+void find_by_elbow_angle(const CellQuery& query, const Target& target, const Posture& from,
+                         double clearance, Reach& out, std::vector<Found>& distinct) {
+  const Arm& arm = query.arm();
+  const auto chain = screw_chain(arm, arm.tool(target.tool()));
+  if (!chain) return;
+  const auto form = SevenCentres::of(*chain);
+  if (!form) return;
+  out.form = kSevenForm;
+  std::array<double, kMostClosedJoints> lower{};
+  std::array<double, kMostClosedJoints> upper{};
+  for (std::size_t i = 0; i < chain->screws.size(); ++i) {
+    lower[i] = arm.search_lower()[chain->screws[i].posture_index];
+    upper[i] = arm.search_upper()[chain->screws[i].posture_index];
+  }
+  PartPoses parts(query);
+  for (const ElbowInterval& interval : form->feasible(target.pose(), lower.data(), upper.data())) {
+    const double length = interval.to - interval.from;
+    const int steps = std::max(2, static_cast<int>(std::ceil(kElbowAngles * length / kFullTurn)));
+    std::optional<Found> best;
+    double least = std::numeric_limits<double>::infinity();
+    for (int i = 0; i <= steps; ++i) {
+      // Not at the very ends, where rounding decides whether a range is kept.
+      const double share = std::clamp(static_cast<double>(i) / steps, 1e-6, 1.0 - 1e-6);
+      const double angle = interval.from + share * length;
+      const auto solution = form->solve(target.pose(), angle, interval.branch);
+      if (!solution) continue;
+      Found one{from,
+                fmt::format("branch {}, elbow {:.0f} deg", interval.branch + 1, to_deg(angle))};
+      for (std::size_t k = 0; k < chain->screws.size(); ++k)
+        one.posture[chain->screws[k].posture_index] = solution->values[k];
+      if (!bring_into_range(arm, one.posture)) continue;
+      // One in collision stands for its stretch only when none is free.
+      const bool free = query.is_free(one.posture, clearance, parts);
+      const double cost = rate(query, target, one.posture, from, parts).cost() + (free ? 0.0 : 1e3);
+      if (cost >= least) continue;
+      least = cost;
+      best = std::move(one);
+    }
+    if (best) add_distinct(arm, distinct, std::move(*best));
+  }
+}
+
+void find_by_starts(const Arm& arm, const Target& target, const Posture& from,
+                    const ReachOptions& options, Reach& out, std::vector<Found>& distinct) {
+  out.starts = options.starts;
+  SpreadSequence starts(arm.search_lower(), arm.search_upper());
+  for (int i = 0; i < options.starts; ++i) {
+    const Posture start =
+        i == 0 ? Posture(from.cwiseMax(arm.limits().lower).cwiseMin(arm.limits().upper))
+               : starts.next();
+    const NumericSolve solve = solve_from(arm, target, start);
+    if (!solve.met) continue;
+    ++out.converged;
+    add_distinct(arm, distinct, {solve.posture});
+  }
+}
+
 }  // namespace
 
 Verdict<Reach> reach(const CellQuery& query, const Target& target, const ReachOptions& options) {
@@ -96,27 +222,28 @@ Verdict<Reach> reach(const CellQuery& query, const Target& target, const ReachOp
   const Posture from = travel_start(arm, options);
 
   Reach out;
-  out.starts = options.starts;
-  std::vector<Posture> distinct;
-  SpreadSequence starts(arm.search_lower(), arm.search_upper());
-  for (int i = 0; i < options.starts; ++i) {
-    const Posture start =
-        i == 0 ? Posture(from.cwiseMax(arm.limits().lower).cwiseMin(arm.limits().upper))
-               : starts.next();
-    const NumericSolve solve = solve_from(arm, target, start);
-    if (!solve.met) continue;
-    ++out.converged;
-    const bool known = std::any_of(distinct.begin(), distinct.end(), [&](const Posture& other) {
-      return is_same(arm, solve.posture, other);
-    });
-    if (!known) distinct.push_back(solve.posture);
+  std::vector<Found> distinct;
+  std::vector<Posture> beyond;
+  if (options.use_closed_form) {
+    find_by_closed_form(arm, target, from, out, distinct, beyond);
+    find_by_elbow_angle(query, target, from, options.clearance, out, distinct);
   }
   PartPoses parts(query);
+  const bool any_free = std::any_of(distinct.begin(), distinct.end(), [&](const Found& one) {
+    return query.is_free(one.posture, options.clearance, parts);
+  });
+  if (!any_free) {
+    out.complete = false;
+    find_by_starts(arm, target, from, options, out, distinct);
+  }
   std::vector<ReachSolution> colliding;
-  for (const Posture& one : distinct) {
-    const bool free = query.is_free(one, options.clearance, parts);
-    for_each_full_turn(arm, one, from, [&](const Posture& posture) {
-      (free ? out.solutions : colliding).push_back(rate(query, target, posture, from, parts));
+  for (const Found& one : distinct) {
+    const bool free = query.is_free(one.posture, options.clearance, parts);
+    for_each_full_turn(arm, one.posture, from, [&](const Posture& posture) {
+      ReachSolution rated = rate(query, target, posture, from, parts);
+      rated.branch = one.branch;
+      rated.free_joint = one.free_joint;
+      (free ? out.solutions : colliding).push_back(std::move(rated));
     });
     if (!free) ++out.colliding;
   }
@@ -124,7 +251,7 @@ Verdict<Reach> reach(const CellQuery& query, const Target& target, const ReachOp
     return a.cost() < b.cost();
   };
   std::stable_sort(out.solutions.begin(), out.solutions.end(), by_cost);
-  if (out.solutions.empty()) return explain_no(query, target, options, colliding);
+  if (out.solutions.empty()) return explain_no(query, target, options, colliding, beyond);
   out.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
   return out;
 }
@@ -150,6 +277,9 @@ std::string Reach::report(const CellQuery& query, std::size_t most) const {
   const Arm& arm = query.arm();
   std::vector<std::string> headings{"#"};
   for (std::string& heading : joint_headings(arm)) headings.push_back(std::move(heading));
+  const bool branches = std::any_of(solutions.begin(), solutions.end(),
+                                    [](const ReachSolution& s) { return !s.branch.empty(); });
+  if (branches) headings.emplace_back(form == kSevenForm ? "<branch" : "<shoulder, elbow, bend");
   for (const char* h :
        {"error um", "mdeg", "cost", "travel", "room", "limits", "clear mm", "<nearest pair"})
     headings.emplace_back(h);
@@ -158,6 +288,7 @@ std::string Reach::report(const CellQuery& query, std::size_t most) const {
     const ReachSolution& s = solutions[i];
     std::vector<std::string> row{std::to_string(i + 1)};
     for (std::string& cell : joint_cells(arm, s.posture)) row.push_back(std::move(cell));
+    if (branches) row.push_back(s.branch);
     row.push_back(fmt::format("{:.2f}", s.position_error * 1e6));
     row.push_back(fmt::format("{:.2f}", to_deg(s.angle_error) * 1e3));
     for (const double cost : {s.cost(), s.travel_cost, s.room_cost, s.limit_cost})
@@ -171,10 +302,23 @@ std::string Reach::report(const CellQuery& query, std::size_t most) const {
   std::string out = table.text();
   if (solutions.size() > most)
     out += fmt::format("  ... and {} more (--all lists them)\n", solutions.size() - most);
-  out += fmt::format(
-      "  {} of {} starts met the target; {} further distinct posture{} too near something; {:.1f} "
-      "ms\n",
-      converged, starts, colliding, colliding == 1 ? " was" : "s were", seconds * 1e3);
+  if (std::any_of(solutions.begin(), solutions.end(),
+                  [](const ReachSolution& one) { return !one.free_joint.empty(); }))
+    out += fmt::format(
+        "  singular: {} may be turned freely, other joints giving way; the posture nearest to the "
+        "start is listed\n",
+        solutions.front().free_joint);
+  if (starts > 0) {
+    out += fmt::format("  {} of {} starts met the target", converged, starts);
+  } else if (complete) {
+    out += fmt::format("  {}: all postures there are; {} more beyond the joint ranges", form,
+                       beyond_limits);
+  } else {
+    out += fmt::format("  {}: not sure to be all; {} more beyond the joint ranges", form,
+                       beyond_limits);
+  }
+  out += fmt::format("; {} further distinct posture{} too near something; {:.1f} ms\n", colliding,
+                     colliding == 1 ? " was" : "s were", seconds * 1e3);
   return out;
 }
 

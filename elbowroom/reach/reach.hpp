@@ -12,9 +12,11 @@
 namespace er {
 
 struct ReachOptions {
-  /// Start postures the numeric solver is run from, spread evenly over the joint ranges. More find
-  /// rare postures; 100 finds every branch of a common six-axis arm nearly always.
+  /// Start postures the numeric solver is run from, spread evenly over the joint ranges, where
+  /// there is no closed form or it gives no free posture. More find rare postures.
   int starts = 100;
+  /// False asks the numeric solver always.
+  bool use_closed_form = true;
   /// Every posture must keep further than this from everything it must not touch, metres.
   double clearance = 0.0;
   /// The posture that travel is counted from; empty means stance `home`, or the middle of the
@@ -30,6 +32,8 @@ struct ReachSolution {
   double position_error = 0.0;  ///< metres
   double angle_error = 0.0;     ///< radians
   Nearest nearest;              ///< the nearest pair at this posture
+  std::string branch = {};      ///< shoulder, elbow, bend: "front, up, +" where there are such
+  std::string free_joint = {};  ///< of a singular posture: a joint that may turn, others giving way
   double travel_cost = 0.0;     ///< largest turn from ReachOptions::from, in half turns (or metres)
   double room_cost = 0.0;       ///< 0 at 50 mm or more of clearance, rising to 1 at contact
   double limit_cost = 0.0;      ///< 0 with all joints in mid range, 1 with one at its limit
@@ -39,10 +43,13 @@ struct ReachSolution {
 
 struct Reach {
   std::vector<ReachSolution> solutions = {};  ///< best first
-  int starts = 0;                             ///< numeric solves made
-  int converged = 0;                          ///< of which so many met the target
-  int colliding = 0;   ///< distinct postures that meet it but are too near something
-  double seconds = 0;  ///< time taken
+  std::string form = {};                      ///< of the closed form used, or empty
+  bool complete = false;  ///< no posture of the target is missing: a closed form gave them all
+  int beyond_limits = 0;  ///< distinct postures that meet the target outside the ranges
+  int starts = 0;         ///< numeric solves made
+  int converged = 0;      ///< of which so many met the target
+  int colliding = 0;      ///< distinct postures that meet it but are too near something
+  double seconds = 0;     ///< time taken
 
   [[nodiscard]] std::vector<Posture> postures() const;
   /// One line: how many postures, and the best one's clearance.
@@ -51,9 +58,11 @@ struct Reach {
   [[nodiscard]] std::string report(const CellQuery& query, std::size_t most = 12) const;
 };
 
-/// Runs the numeric solver from many starts, keeps what is distinct (full-turn alternatives within
-/// the ranges are listed as postures of their own), drops what is too near to something, and ranks
-/// the rest. A search from starts can miss a posture; the result says how many starts there were.
+/// All postures by the closed form of the chain, where it has one; else, or when that gives no free
+/// posture and the tolerances may help, by the numeric solver from many starts, which can miss one.
+/// Keeps what is distinct (full-turn alternatives within the ranges are listed as postures of their
+/// own), drops what is too near to something, and ranks the rest. The result says whether it is
+/// complete.
 /// Throws InputError when a joint has no range or the arm has no such tool.
 Verdict<Reach> reach(const CellQuery& query, const Target& target,
                      const ReachOptions& options = {});

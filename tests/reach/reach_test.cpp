@@ -86,8 +86,10 @@ TEST_CASE("all eight branches of a spherical wrist, against the closed form") {
       for (Eigen::Index k = 0; k < 6; ++k) one[k] = std::remainder(one[k], 2 * std::numbers::pi);
       if (one.cwiseAbs().maxCoeff() < 3.0) expected.push_back(one);  // within the ranges
     }
-    const auto found = reach(alone(arm), target, {.starts = 300, .clearance = 0.0, .from = {}});
+    const auto found = reach(alone(arm), target);
     REQUIRE(found);
+    CHECK(found->complete);
+    CHECK(found->starts == 0);
     ++targets;
     for (const ReachSolution& s : found->solutions) {
       CHECK(s.position_error <= 1e-6);
@@ -111,7 +113,35 @@ TEST_CASE("all eight branches of a spherical wrist, against the closed form") {
   }
   CHECK(targets == 120);
   CHECK(branches > 400);
-  CHECK(missed <= branches / 50);  // a search from starts: nearly always complete, never sure
+  CHECK(missed == 0);
+}
+
+TEST_CASE("numeric starts and the closed form find the same postures") {
+  const Arm arm = wrist_arm();
+  RandomStream random(64);
+  int closed = 0, missed = 0;
+  for (int i = 0; i < 60; ++i) {
+    const Target target = at_posture(arm, random_posture(random, arm));
+    const auto all = reach(alone(arm), target);
+    const auto some = reach(alone(arm), target, {.starts = 300, .use_closed_form = false});
+    REQUIRE(all);
+    REQUIRE(some);
+    CHECK_FALSE(some->complete);
+    CHECK(some->form.empty());
+    const auto there = [](const Reach& in, const Posture& q) {
+      return std::any_of(in.solutions.begin(), in.solutions.end(), [&](const ReachSolution& s) {
+        return (q - s.posture).cwiseAbs().maxCoeff() < 2e-3;
+      });
+    };
+    for (const ReachSolution& s : some->solutions)
+      if (std::abs(std::sin(s.posture[4])) > 0.05) CHECK(there(*all, s.posture));
+    for (const ReachSolution& s : all->solutions) {
+      ++closed;
+      if (!there(*some, s.posture)) ++missed;
+    }
+  }
+  CHECK(closed > 100);
+  CHECK(missed <= closed / 25);  // starts miss some now and then
 }
 
 TEST_CASE("a numeric solve keeps the limits and meets what it says") {
@@ -153,6 +183,50 @@ TEST_CASE("a chain of random joints, sliding ones too, is solved where it has be
     if (found) ++solved;
   }
   CHECK(solved >= 10);
+}
+
+TEST_CASE("seven joints: a posture of every branch, at the elbow angle with the least cost") {
+  const Cell cell = load_cell(DEMO_DIR "/bracken.cell.yaml");
+  const CellQuery query(cell, "bracken");
+  const Arm& arm = query.arm();
+  RandomStream random(65);
+  int asked = 0, reached = 0;
+  for (int i = 0; i < 60 && asked < 15; ++i) {
+    const Posture q = random_posture(random, arm);
+    if (!query.is_free(q, 0.002)) continue;
+    ++asked;
+    const Target target =
+        Target{}.place("peel_end", tool_pose(arm, arm.tool("peel_end"), q)).within(1e-6, 1e-6);
+    const auto found = reach(query, target);
+    if (!found) continue;
+    ++reached;
+    CHECK(found->starts == 0);
+    CHECK(found->form == "shoulder and wrist of seven joints");
+    for (const ReachSolution& s : found->solutions) {
+      CHECK(s.position_error < 1e-9);
+      CHECK(arm.limit_breach(s.posture).empty());
+      CHECK(s.nearest.distance > 0.0);
+      CHECK_THAT(s.branch, StartsWith("branch "));
+    }
+  }
+  CHECK(asked == 15);
+  CHECK(reached >= 13);  // a free posture between two elbow angles looked at may be missed
+}
+
+TEST_CASE("a singular target: the free joint is named and stays where the arm is") {
+  const Arm arm = wrist_arm();
+  const Posture q = values({0.3, 0.2, 0.4, 0.5, 0.0, 0.1});
+  Posture from = q;
+  from[3] = 0.9;
+  const auto found = reach(alone(arm), at_posture(arm, q), {.from = from});
+  REQUIRE(found);
+  const auto singular = std::find_if(found->solutions.begin(), found->solutions.end(),
+                                     [](const ReachSolution& s) { return !s.free_joint.empty(); });
+  REQUIRE(singular != found->solutions.end());
+  CHECK(singular->free_joint == arm.moving_joint(3).name);
+  CHECK(singular->posture[3] == Approx(0.9).margin(0.05));
+  CHECK(singular->posture[3] + singular->posture[5] == Approx(0.6).margin(0.05));
+  CHECK_THAT(found->report(alone(arm)), Contains("singular: " + singular->free_joint));
 }
 
 TEST_CASE("full turns within the ranges are postures of their own") {

@@ -1,0 +1,32 @@
+// What the closed forms give: joint values of the chain, at most sixteen of them.
+#pragma once
+
+#include <array>
+
+#include "elbowroom/reach/screw_chain.hpp"
+
+namespace er {
+
+constexpr int kMostClosedJoints = 7;
+constexpr int kMostClosedSolutions = 16;
+
+struct ClosedSolution {
+  std::array<double, kMostClosedJoints> values = {};  ///< per joint of the chain, rad or m
+  /// A joint of the chain that may be turned freely, others giving way: the posture is singular. -1
+  /// otherwise.
+  int free_joint = -1;
+};
+
+/// Lives on the stack.
+struct ClosedSolutions {
+  std::array<ClosedSolution, kMostClosedSolutions> all = {};
+  int count = 0;
+
+  void add(const ClosedSolution& one) {
+    if (count < kMostClosedSolutions) all[static_cast<std::size_t>(count++)] = one;
+  }
+  [[nodiscard]] const ClosedSolution* begin() const { return all.data(); }
+  [[nodiscard]] const ClosedSolution* end() const { return all.data() + count; }
+};
+
+}  // namespace er

@@ -1,0 +1,46 @@
+#include "elbowroom/reach/screw_chain.hpp"
+
+#include <algorithm>
+
+namespace er {
+
+Pose ScrewChain::motion(int i, double value) const {
+  const Screw& screw = (*this)[i];
+  if (!screw.turns) return Pose::at(value * screw.axis);
+  const Matrix3 turn = rotation_about(screw.axis, value);
+  return {turn, screw.point - turn * screw.point};
+}
+
+Pose ScrewChain::at(const double* values) const {
+  Pose pose = tip;
+  for (int i = size() - 1; i >= 0; --i) pose = motion(i, values[i]) * pose;
+  return pose;
+}
+
+std::optional<ScrewChain> screw_chain(const Arm& arm, const Tool& tool) {
+  // Zero of every free joint; a held one stands where it is held.
+  Posture zero = Posture::Zero(arm.dof());
+  const auto is_held = [&](int k) { return arm.limits().lower[k] == arm.limits().upper[k]; };
+  for (int k = 0; k < arm.dof(); ++k)
+    if (is_held(k)) zero[k] = arm.limits().lower[k];
+  const std::vector<Pose> poses = link_poses(arm, zero);
+  ScrewChain chain;
+  chain.tip = tool_pose(arm, tool, zero);
+  for (int l = tool.link_index; l >= 0;) {
+    const Link& link = arm.links()[static_cast<std::size_t>(l)];
+    const int k = link.posture_index;
+    if (k >= 0 && !is_held(k)) {
+      const bool twice = std::any_of(chain.screws.begin(), chain.screws.end(),
+                                     [&](const Screw& other) { return other.posture_index == k; });
+      if (twice || link.posture_ratio != 1.0 || link.posture_offset != 0.0) return std::nullopt;
+      const Pose& pose = poses[static_cast<std::size_t>(l)];
+      chain.screws.push_back({pose.rotation * link.joint.axis, pose.position,
+                              link.joint.kind == JointKind::revolute, k});
+    }
+    l = link.parent_index;
+  }
+  std::reverse(chain.screws.begin(), chain.screws.end());
+  return chain;
+}
+
+}  // namespace er

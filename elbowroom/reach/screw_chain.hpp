@@ -1,0 +1,39 @@
+// The chain of an arm up to a tool as a row of screws: what closed forms work on.
+#pragma once
+
+#include <array>
+#include <optional>
+#include <vector>
+
+#include "elbowroom/kinematics/forward.hpp"
+
+namespace er {
+
+/// A joint of the chain, where it is when every joint reads zero.
+struct Screw {
+  Vector3 axis = Vector3::UnitZ();  ///< unit length, in the world
+  Vector3 point = Vector3::Zero();  ///< on the axis, in the world
+  bool turns = true;                ///< else it slides along the axis
+  int posture_index = 0;            ///< the entry of a posture that moves it
+};
+
+/// The tip is at exp(screw 1, q1) ... exp(screw n, qn) * tip (product of exponentials; e.g. Murray,
+/// Li and Sastry, "A Mathematical Introduction to Robotic Manipulation", 1994, section 3.2). Held
+/// joints are part of what is fixed.
+struct ScrewChain {
+  std::vector<Screw> screws = {};
+  Pose tip = {};  ///< in the world, all joints zero
+
+  [[nodiscard]] int size() const { return static_cast<int>(screws.size()); }
+  [[nodiscard]] const Screw& operator[](int i) const { return screws[static_cast<std::size_t>(i)]; }
+  /// The motion of joint i from zero.
+  [[nodiscard]] Pose motion(int i, double value) const;
+  /// The tip's pose.
+  [[nodiscard]] Pose at(const double* values) const;
+};
+
+/// Nothing when a joint of the chain drives two links of it: such a chain is no product of its own
+/// joints.
+std::optional<ScrewChain> screw_chain(const Arm& arm, const Tool& tool);
+
+}  // namespace er

@@ -1,0 +1,180 @@
+#include "elbowroom/reach/seven_centres.hpp"
+
+#include <Eigen/Geometry>
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+#include "elbowroom/reach/axis_geometry.hpp"
+#include "elbowroom/reach/spherical_wrist.hpp"
+#include "elbowroom/reach/subproblems.hpp"
+
+namespace er {
+namespace {
+
+constexpr double kPi = std::numbers::pi;
+
+// A rotation whose first axis is `along` and whose second lies towards `aside`.
+Matrix3 frame_of(const Vector3& along, const Vector3& aside) {
+  Matrix3 out;
+  out.col(0) = along.normalized();
+  out.col(1) = (aside - aside.dot(out.col(0)) * out.col(0)).normalized();
+  out.col(2) = out.col(0).cross(out.col(1));
+  return out;
+}
+
+// Angles at which a direction, turned about `line` from where `at_zero` puts it, has a given height
+// along `h`.
+void add_crossings(const Vector3& line, const Vector3& turned, const Vector3& h, double height,
+                   std::vector<double>& angles) {
+  const TwoAngles two = turns_to_height(line, turned, h, height);
+  for (int i = 0; i < two.count && !two.any; ++i) angles.push_back(two.angle[i]);
+}
+
+bool within(const ScrewChain& chain, const ClosedSolution& one, const double* lower,
+            const double* upper) {
+  for (int k = 0; k < chain.size(); ++k) {
+    const double value = one.values[static_cast<std::size_t>(k)];
+    const double raised = value - 2 * kPi * std::floor((value - lower[k] + 1e-9) / (2 * kPi));
+    if (raised > upper[k] + 1e-9) return false;
+  }
+  return true;
+}
+
+}  // namespace
+
+SevenCentres::SevenCentres(const ScrewChain& chain, const Vector3& shoulder, const Vector3& wrist)
+    : chain_(chain), shoulder_(shoulder), wrist_(wrist), tip_inverse_(chain.tip.inverse()) {
+  const Screw& bend = chain[3];
+  elbow_ = bend.point + bend.axis.dot(shoulder - bend.point) * bend.axis;
+}
+
+std::optional<SevenCentres> SevenCentres::of(const ScrewChain& chain) {
+  if (chain.size() != 7) return std::nullopt;
+  for (const Screw& screw : chain.screws)
+    if (!screw.turns) return std::nullopt;
+  const auto shoulder = meeting_point(chain[0], chain[1], chain[2]);
+  const auto wrist = meeting_point(chain[4], chain[5], chain[6]);
+  if (!shoulder || !wrist) return std::nullopt;
+  if (distance_from(chain[3], *shoulder) < kAxisTolerance ||
+      distance_from(chain[3], *wrist) < kAxisTolerance)
+    return std::nullopt;
+  return SevenCentres(chain, *shoulder, *wrist);
+}
+
+int SevenCentres::frames(const Pose& moved, std::array<Frame, 2>& out) const {
+  const Vector3 goal = moved * wrist_ - shoulder_;
+  const Screw& bend = chain_[3];
+  const TwoAngles bends =
+      turns_to_distance(bend.axis, wrist_ - bend.point, shoulder_ - bend.point, goal.norm());
+  // The half plane that elbow angles count from.
+  Vector3 aside = chain_[0].axis;
+  if (goal.cross(aside).norm() < 1e-9 * goal.norm()) aside = Vector3::UnitX();
+  for (int i = 0; i < bends.count; ++i) {
+    const Vector3 wrist_now = chain_.motion(3, bends.angle[i]) * wrist_ - shoulder_;
+    Vector3 elbow = elbow_ - shoulder_;
+    const bool straight = wrist_now.cross(elbow).norm() < 1e-9 * wrist_now.norm();
+    if (straight) elbow = bend.axis;
+    out[static_cast<std::size_t>(i)] = {
+        bends.angle[i], frame_of(goal, aside) * frame_of(wrist_now, elbow).transpose(),
+        goal.normalized(), straight};
+  }
+  return bends.count;
+}
+
+std::optional<ClosedSolution> SevenCentres::solve(const Pose& tip, double elbow_angle,
+                                                  int branch) const {
+  ClosedSolutions all;
+  solve(tip, elbow_angle, all);
+  if (branch >= all.count) return std::nullopt;
+  return all.all[static_cast<std::size_t>(branch)];
+}
+
+void SevenCentres::solve(const Pose& tip, double elbow_angle, ClosedSolutions& out) const {
+  out.count = 0;
+  const Pose moved = tip * tip_inverse_;
+  std::array<Frame, 2> all;
+  const int count = frames(moved, all);
+  for (int f = 0; f < count; ++f) {
+    const Frame& frame = all[static_cast<std::size_t>(f)];
+    const Matrix3 upper = rotation_about(frame.line, elbow_angle) * frame.at_zero;
+    const WristTurns shoulder = wrist_turns(chain_[0].axis, chain_[1].axis, chain_[2].axis, upper);
+    const Matrix3 hand = rotation_about(chain_[3].axis, frame.elbow_joint).transpose() *
+                         upper.transpose() * moved.rotation;
+    const WristTurns wrist = wrist_turns(chain_[4].axis, chain_[5].axis, chain_[6].axis, hand);
+    for (int i = 0; i < shoulder.count; ++i)
+      for (int k = 0; k < wrist.count; ++k) {
+        ClosedSolution one;
+        for (std::size_t j = 0; j < 3; ++j) {
+          one.values[j] = shoulder.angle[i][j];
+          one.values[j + 4] = wrist.angle[k][j];
+        }
+        one.values[3] = frame.elbow_joint;
+        for (double& value : one.values) value = std::remainder(value, 2 * kPi);
+        one.free_joint = shoulder.any ? 0 : wrist.any ? 4 : frame.straight ? 2 : -1;
+        out.add(one);
+      }
+  }
+}
+
+std::vector<ElbowInterval> SevenCentres::feasible(const Pose& tip, const double* lower,
+                                                  const double* upper) const {
+  std::vector<ElbowInterval> out;
+  const Pose moved = tip * tip_inverse_;
+  std::array<Frame, 2> all;
+  const int count = frames(moved, all);
+  std::vector<double> ends{-kPi, kPi};
+  const auto axis = [&](int i) -> const Vector3& { return chain_[i].axis; };
+  for (int f = 0; f < count; ++f) {
+    const Frame& frame = all[static_cast<std::size_t>(f)];
+    // R1 R2 R3 = turn(angle) * at_zero. With one of the three at an end of its range, the two
+    // others keep a scalar product; so for the last three, with the hand's turn in place of the
+    // whole.
+    const Matrix3 elbow = rotation_about(axis(3), frame.elbow_joint);
+    const Vector3& line = frame.line;
+    for (const double* limit : {lower, upper}) {
+      if (std::isfinite(limit[0]))  // axis 2 . R1^T U axis 3 is what it is at zero
+        add_crossings(line, frame.at_zero * axis(2), rotation_about(axis(0), limit[0]) * axis(1),
+                      axis(1).dot(axis(2)), ends);
+      if (std::isfinite(limit[1]))
+        add_crossings(line, frame.at_zero * axis(2), axis(0),
+                      axis(0).dot(rotation_about(axis(1), limit[1]) * axis(2)), ends);
+      if (std::isfinite(limit[2]))  // axis 1 . U R3^T axis 2
+        add_crossings(line,
+                      frame.at_zero * (rotation_about(axis(2), limit[2]).transpose() * axis(1)),
+                      axis(0), axis(0).dot(axis(1)), ends);
+      // R5 R6 R7 = elbow^T U^T W, so W (R5 R6 R7)^T = U elbow.
+      const Matrix3 with_elbow = frame.at_zero * elbow;
+      if (std::isfinite(limit[4]))  // W axis 7 against U elbow R5 axis 6
+        add_crossings(line, with_elbow * (rotation_about(axis(4), limit[4]) * axis(5)),
+                      moved.rotation * axis(6), axis(5).dot(axis(6)), ends);
+      if (std::isfinite(limit[5]))
+        add_crossings(line, with_elbow * axis(4), moved.rotation * axis(6),
+                      axis(4).dot(rotation_about(axis(5), limit[5]) * axis(6)), ends);
+      if (std::isfinite(limit[6]))  // U elbow axis 5 against W R7^T axis 6
+        add_crossings(line, with_elbow * axis(4),
+                      moved.rotation * (rotation_about(axis(6), limit[6]).transpose() * axis(5)),
+                      axis(4).dot(axis(5)), ends);
+    }
+  }
+  std::sort(ends.begin(), ends.end());
+  for (std::size_t i = 0; i + 1 < ends.size(); ++i) {
+    if (ends[i + 1] - ends[i] < 1e-9) continue;
+    ClosedSolutions middle;
+    solve(tip, 0.5 * (ends[i] + ends[i + 1]), middle);
+    for (int branch = 0; branch < middle.count; ++branch) {
+      if (!within(chain_, middle.all[static_cast<std::size_t>(branch)], lower, upper)) continue;
+      const auto before = std::find_if(out.begin(), out.end(), [&](const ElbowInterval& one) {
+        return one.branch == branch && std::abs(one.to - ends[i]) < 1e-9;
+      });
+      if (before != out.end()) {
+        before->to = ends[i + 1];
+      } else {
+        out.push_back({branch, ends[i], ends[i + 1]});
+      }
+    }
+  }
+  return out;
+}
+
+}  // namespace er

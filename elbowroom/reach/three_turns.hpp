@@ -1,0 +1,53 @@
+// Three turns that take a point to another: the arm of a chain whose wrist is a point.
+#pragma once
+
+#include <array>
+
+#include "elbowroom/reach/screw_chain.hpp"
+
+namespace er {
+
+/// Up to four ways.
+struct ThreeTurns {
+  struct Way {
+    std::array<double, 3> angle = {};
+    int free = -1;  ///< a turn that may be anything, if one may
+  };
+  int count = 0;
+  std::array<Way, 4> ways = {};
+  void add(double a, double b, double c, int free) {
+    if (count < 4) ways[static_cast<std::size_t>(count++)] = {{a, b, c}, free};
+  }
+};
+
+/// The question for three given axes, with what can be worked out once for all goals. Paths by the
+/// axes' geometry: the second parallel to the third or the first, the first two meeting, or none of
+/// these, which leaves an equation of the fourth degree (D. Pieper, "The kinematics of manipulators
+/// under computer control", 1968).
+class ThreeTurnSolver {
+ public:
+  /// `point` is taken somewhere by the first three screws of the chain.
+  ThreeTurnSolver(const ScrewChain& chain, const Vector3& point);
+
+  void solve(const Vector3& goal, ThreeTurns& out) const;
+  [[nodiscard]] const char* path() const;
+
+ private:
+  enum class Path { last_parallel, first_parallel, first_meet, general };
+
+  void last_parallel(const Vector3& goal, ThreeTurns& out) const;
+  void first_parallel(const Vector3& goal, ThreeTurns& out) const;
+  void first_meet(const Vector3& goal, ThreeTurns& out) const;
+  void general(const Vector3& goal, ThreeTurns& out) const;
+  // What is left when the third turn is known: the second from where the point then is, the first
+  // onto the goal.
+  void finish(double third, const Vector3& goal, ThreeTurns& out) const;
+
+  std::array<Screw, 3> axes_;
+  Vector3 point_;
+  Path path_;
+  Vector3 foot_first_ = Vector3::Zero();  // of the common normal of axes 1 and 2
+  Vector3 foot_second_ = Vector3::Zero();
+};
+
+}  // namespace er
