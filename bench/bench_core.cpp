@@ -1,8 +1,6 @@
 // Speeds of the core on the demo cell. Run it with --benchmark_repetitions=9 and read the medians.
 #include <benchmark/benchmark.h>
 
-#include <numbers>
-
 #include "elbowroom/base/random.hpp"
 #include "elbowroom/draw/render.hpp"
 #include "elbowroom/files/cell_file.hpp"
@@ -11,6 +9,7 @@
 #include "elbowroom/reach/seven_centres.hpp"
 #include "elbowroom/rehearse/rehearse.hpp"
 #include "elbowroom/survey/survey.hpp"
+#include "support/chains.hpp"
 
 namespace {
 
@@ -72,25 +71,12 @@ void box_cylinder_distance(benchmark::State& state) {
 }
 BENCHMARK(box_cylinder_distance)->Unit(benchmark::kNanosecond);
 
-ScrewChain chain_of(const std::vector<std::array<double, 3>>& rows) {
-  ScrewChain chain;
-  Pose pose;
-  for (const auto& [a, alpha, d] : rows) {
-    chain.screws.push_back({pose.rotation.col(2), pose.position, true, chain.size()});
-    pose = pose * Pose::at({0, 0, d}) * Pose{rotation_about(Vector3::UnitX(), alpha), {a, 0, 0}};
-  }
-  chain.tip = pose;
-  return chain;
-}
-
 template <class Solve>
 void all_postures(benchmark::State& state, const ScrewChain& chain, Solve solve) {
   RandomStream random(3);
   std::vector<Pose> tips;
   for (int i = 0; i < 256; ++i) {
-    std::array<double, 7> q{};
-    for (double& value : q) value = random.uniform(-3.1, 3.1);
-    tips.push_back(chain.at(q.data()));
+    tips.push_back(chain.at(test::random_angles(random).data()));
   }
   ClosedSolutions all;
   std::size_t i = 0;
@@ -115,13 +101,7 @@ void closed_spherical_wrist_polished(benchmark::State& state) {
 BENCHMARK(closed_spherical_wrist_polished)->Unit(benchmark::kMicrosecond);
 
 void closed_three_parallel(benchmark::State& state) {
-  const double right = 0.5 * std::numbers::pi;
-  const ScrewChain chain = chain_of({{0, right, 0.15},
-                                     {-0.6, 0, 0},
-                                     {-0.57, 0, 0},
-                                     {0, right, 0.13},
-                                     {0, -right, 0.115},
-                                     {0, 0, 0.09}});
+  const ScrewChain chain = test::parallel_chain();
   const auto form = ThreeParallel::of(chain);
   all_postures(state, chain, [&](const Pose& tip, ClosedSolutions& all) { form->solve(tip, all); });
 }
@@ -129,11 +109,7 @@ BENCHMARK(closed_three_parallel)->Unit(benchmark::kMicrosecond);
 
 void closed_general_six(benchmark::State& state) {
   RandomStream random(4);
-  ScrewChain chain;
-  const auto draw = [&] {
-    return Vector3(random.uniform(-1, 1), random.uniform(-1, 1), random.uniform(-1, 1));
-  };
-  for (int i = 0; i < 6; ++i) chain.screws.push_back({draw().normalized(), draw(), true, i});
+  const ScrewChain chain = test::random_chain(random, 6);
   const auto form = GeneralSix::of(chain);
   all_postures(state, chain, [&](const Pose& tip, ClosedSolutions& all) { form->solve(tip, all); });
 }

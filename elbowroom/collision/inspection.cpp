@@ -184,7 +184,8 @@ std::string arm_report(const ArmInspection& one) {
   std::vector<std::string> joined;
   for (const auto& [a, b] : one.joined)
     joined.push_back(a.substr(arm.name().size() + 1) + "-" + b.substr(arm.name().size() + 1));
-  out += fmt::format("\n  {} pairs of parts of its own are checked\n", one.checked_self_pairs);
+  out += fmt::format("\n  {} of its own {} checked\n", one.checked_self_pairs,
+                     one.checked_self_pairs == 1 ? "pair of parts is" : "pairs of parts are");
   out += wrapped_list("  never checked, being joined: ", joined);
   return out;
 }

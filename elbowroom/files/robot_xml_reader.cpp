@@ -73,7 +73,7 @@ class Reader {
     for (const XmlJoint& joint : joints_) {
       for (const std::string& end : {joint.parent, joint.child})
         if (links_.count(end) == 0)
-          throw unknown_name(fmt::format("link in joint '{}'", joint.name), end, order_,
+          throw unknown_name(fmt::format("link of joint '{}':", joint.name), end, order_,
                              xml_.place_of(joint.node));
       const auto [other, added] = joint_of_child_.emplace(joint.child, &joint);
       if (!added)
@@ -246,9 +246,11 @@ class Reader {
       limits.lower = xml_.attribute(node, "lower", 0.0);
       limits.upper = xml_.attribute(node, "upper", 0.0);
       if (limits.lower > limits.upper)
-        throw xml_.error(node, fmt::format("the limits of joint '{}' are the wrong way round: "
-                                           "lower {:g} is above upper {:g}",
-                                           from.name, limits.lower, limits.upper));
+        throw xml_.error(node,
+                         fmt::format("the limits of joint '{}' are the wrong way round: "
+                                     "lower {:g} is above upper {:g}",
+                                     from.name, limits.lower, limits.upper),
+                         "swap the two, or check their signs");
       if (limits.lower == limits.upper)
         xml_.note(node, fmt::format("joint '{}' has no room between its limits", from.name),
                   "check lower and upper");

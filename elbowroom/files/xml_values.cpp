@@ -60,7 +60,9 @@ double XmlValues::number(std::string_view text, const pugi::xml_node& node,
   double value = 0.0;
   const auto [end, code] = std::from_chars(text.data(), text.data() + text.size(), value);
   if (code != std::errc{} || end != text.data() + text.size() || !std::isfinite(value))
-    throw error(node, fmt::format("{} is '{}', which is no number", what, text));
+    throw error(
+        node, fmt::format("{} is '{}', which is no number", what, text),
+        "write a figure; a file made by a program may hold what that one failed to work out");
   return value;
 }
 

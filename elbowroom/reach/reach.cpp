@@ -115,6 +115,20 @@ bool bring_into_range(const Arm& arm, Posture& q) {
   return true;
 }
 
+// Of a family of postures that in which the free joint stays where the arm is now, if there is one.
+Posture with_free_joint(const Arm& arm, const Target& target, const Posture& one, int entry,
+                        const Posture& from) {
+  const double value =
+      std::clamp(from[entry], arm.search_lower()[entry], arm.search_upper()[entry]);
+  const Arm held = arm.holding({{arm.moving_joint(entry).name, value}});
+  Posture start = one;
+  bring_into_range(arm, start);
+  start[entry] = value;
+  const NumericSolve solve =
+      solve_from(held, target, start.cwiseMax(arm.limits().lower).cwiseMin(arm.limits().upper));
+  return solve.met ? solve.posture : one;
+}
+
 void find_by_closed_form(const Arm& arm, const Target& target, const Posture& from, Reach& out,
                          std::vector<Found>& distinct, std::vector<Posture>& beyond) {
   const Tool& tool = arm.tool(target.tool());
@@ -129,15 +143,9 @@ void find_by_closed_form(const Arm& arm, const Target& target, const Posture& fr
     for (int i = 0; i < form->chain().size(); ++i)
       one.posture[form->chain()[i].posture_index] = solution.values[static_cast<std::size_t>(i)];
     if (solution.free_joint >= 0) {
-      // One of a family: that in which the free joint stays where the arm is now.
       const int entry = form->chain()[solution.free_joint].posture_index;
       one.free_joint = arm.moving_joint(entry).name;
-      Posture start = one.posture;
-      bring_into_range(arm, start);
-      start[entry] = from[entry];
-      const NumericSolve solve =
-          solve_from(arm, target, start.cwiseMax(arm.limits().lower).cwiseMin(arm.limits().upper));
-      if (solve.met) one.posture = solve.posture;
+      one.posture = with_free_joint(arm, target, one.posture, entry, from);
     }
     const Posture wanted = one.posture;
     if (bring_into_range(arm, one.posture)) {

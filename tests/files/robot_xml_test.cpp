@@ -220,7 +220,7 @@ TEST_CASE("robot XML: real faults are refused with their line") {
              Contains("broken_two_roots.xml:5:3: there are two roots: 'base' and 'stray'"));
   CHECK_THAT(refusal("broken_loop.xml"), Contains(":2:") && Contains("in a loop"));
   CHECK_THAT(refusal("broken_unknown_link.xml"),
-             Contains(":5:") && Contains("unknown link in joint 'j' 'forarm'") &&
+             Contains(":5:") && Contains("unknown link of joint 'j': 'forarm'") &&
                  Contains("did you mean 'forearm'?"));
   CHECK_THAT(refusal("broken_not_a_number.xml"),
              Contains(":6:") && Contains("'nan', which is no number"));

@@ -3,7 +3,6 @@
 #include "elbowroom/reach/closed_form.hpp"
 
 #include <Eigen/Geometry>
-#include <Eigen/SVD>
 #include <algorithm>
 #include <catch2/catch.hpp>
 #include <cmath>
@@ -18,76 +17,14 @@
 #include "elbowroom/reach/subproblems.hpp"
 #include "support/allocations.hpp"
 #include "support/cells.hpp"
+#include "support/chains.hpp"
 
 using namespace er;
-using test::values;
+using namespace er::test;
 
 namespace {
 
 constexpr double kPi = std::numbers::pi;
-using Angles = std::array<double, kMostClosedJoints>;
-
-// Standard Denavit-Hartenberg rows: a, alpha, d.
-ScrewChain chain_of(const std::vector<std::array<double, 3>>& rows) {
-  ScrewChain chain;
-  Pose pose;
-  for (const auto& [a, alpha, d] : rows) {
-    chain.screws.push_back({pose.rotation.col(2), pose.position, true, chain.size()});
-    pose = pose * Pose::at({0, 0, d}) * Pose{rotation_about(Vector3::UnitX(), alpha), {a, 0, 0}};
-  }
-  chain.tip = pose;
-  return chain;
-}
-
-Vector3 random_vector(RandomStream& random, double size) {
-  return {random.uniform(-size, size), random.uniform(-size, size), random.uniform(-size, size)};
-}
-
-Screw random_screw(RandomStream& random, int index) {
-  return {random_vector(random, 1).normalized(), random_vector(random, 1), true, index};
-}
-
-ScrewChain random_chain(RandomStream& random, int joints) {
-  ScrewChain chain;
-  for (int i = 0; i < joints; ++i) chain.screws.push_back(random_screw(random, i));
-  chain.tip = {rotation_from_rpy(random.uniform(-3, 3), 1, 2), random_vector(random, 0.5)};
-  return chain;
-}
-
-Angles random_angles(RandomStream& random) {
-  Angles q{};
-  for (double& value : q) value = random.uniform(-kPi, kPi);
-  return q;
-}
-
-double distance_between(const ScrewChain& chain, const Angles& a, const Angles& b) {
-  double most = 0.0;
-  for (int k = 0; k < chain.size(); ++k) {
-    const auto i = static_cast<std::size_t>(k);
-    most = std::max(most, std::abs(std::remainder(a[i] - b[i], 2 * kPi)));
-  }
-  return most;
-}
-
-bool has(const ScrewChain& chain, const ClosedSolutions& all, const Angles& q, double by = 1e-6) {
-  return std::any_of(all.begin(), all.end(), [&](const ClosedSolution& one) {
-    return distance_between(chain, one.values, q) < by;
-  });
-}
-
-// How far from singular a posture is: the smallest singular value of the Jacobian.
-double regularity(const ScrewChain& chain, const Angles& q) {
-  Eigen::Matrix<double, 6, 6> jacobian;
-  Pose motion;
-  const Vector3 tip = chain.at(q.data()).position;
-  for (int k = 0; k < 6; ++k) {
-    const Vector3 axis = motion.rotation * chain[k].axis;
-    jacobian.col(k) << axis.cross(tip - motion * chain[k].point), axis;
-    motion = motion * chain.motion(k, q[static_cast<std::size_t>(k)]);
-  }
-  return Eigen::JacobiSVD<Eigen::Matrix<double, 6, 6>>(jacobian).singularValues()[5];
-}
-
 void check_all(const ScrewChain& chain, const Pose& tip, const ClosedSolutions& all) {
   for (const ClosedSolution& one : all) {
     const TargetError error = error_between(tip, chain.at(one.values.data()));
@@ -116,24 +53,6 @@ int check_round_trips(const ScrewChain& chain, const ClosedForm& form, RandomStr
     most = std::max(most, all.count);
   }
   return most;
-}
-
-ScrewChain wrist_chain() {
-  return chain_of({{0.04, kPi / 2, 0.3},
-                   {0.4, 0, 0.1},
-                   {0.03, kPi / 2, 0},
-                   {0, -kPi / 2, 0.39},
-                   {0, kPi / 2, 0},
-                   {0, 0, 0.1}});
-}
-
-ScrewChain parallel_chain() {
-  return chain_of({{0, kPi / 2, 0.15},
-                   {-0.6, 0, 0},
-                   {-0.57, 0, 0},
-                   {0, kPi / 2, 0.13},
-                   {0, -kPi / 2, 0.115},
-                   {0, 0, 0.09}});
 }
 
 ScrewChain seen_from_tip(const ScrewChain& chain) {
@@ -358,19 +277,10 @@ TEST_CASE("six joints of general geometry: numeric starts find nothing more") {
 }
 
 TEST_CASE("six joints of special geometry by the general way: nearly none missed, and never odd") {
-  // Right angles, parallel and meeting axes, taken at random from few figures.
   RandomStream random(9);
-  const auto pick = [&](const std::vector<double>& from) {
-    return from[std::min(
-        from.size() - 1,
-        static_cast<std::size_t>(random.uniform(0, 1) * static_cast<double>(from.size())))];
-  };
   int asked = 0, missed = 0;
   while (asked < 150) {
-    std::vector<std::array<double, 3>> rows;
-    for (int i = 0; i < 6; ++i)
-      rows.push_back({pick({0, 0, 0.4, 0.3}), pick({kPi / 2, -kPi / 2}), pick({0, 0, 0.2, 0.35})});
-    const ScrewChain chain = chain_of(rows);
+    const ScrewChain chain = random_special_chain(random);
     const Angles q = random_angles(random);
     if (regularity(chain, q) < 1e-2) continue;
     ++asked;

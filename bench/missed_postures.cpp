@@ -1,0 +1,68 @@
+// missed_postures [COUNT]: how many random postures of each family of chains its closed form fails
+// to find again from their tip poses. Not a timing: it says how complete the answers are.
+#include <fmt/format.h>
+
+#include <chrono>
+#include <cstdlib>
+
+#include "elbowroom/reach/closed_form.hpp"
+#include "support/chains.hpp"
+
+namespace {
+
+using namespace er;
+
+// Beside a singularity two postures come together, and which is which is lost in rounding.
+constexpr double kRegular = 1e-3;
+
+template <class Chain>
+void count(const char* family, int poses, int poses_per_chain, Chain make_chain) {
+  RandomStream random(17);
+  int asked = 0, missed = 0, odd = 0;
+  long postures = 0;
+  double worst = 0.0;
+  const auto began = std::chrono::steady_clock::now();
+  while (asked < poses) {
+    const ScrewChain chain = make_chain(random);
+    const auto form = ClosedForm::of(chain);
+    for (int n = 0; n < poses_per_chain; ++n) {
+      const test::Angles q = test::random_angles(random);
+      if (test::regularity(chain, q) < kRegular) continue;
+      const Pose tip = chain.at(q.data());
+      ClosedSolutions all;
+      form->solve(tip, all);
+      ++asked;
+      postures += all.count;
+      if (!test::has(chain, all, q, 1e-5)) ++missed;
+      if (all.count % 2 != 0) ++odd;
+      for (const ClosedSolution& one : all)
+        worst = std::max(worst, (chain.at(one.values.data()).position - tip.position).norm());
+    }
+  }
+  const double seconds =
+      std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
+  fmt::print(
+      "{:<36} {:>8} poses, {:>8} postures, {:>4} missed, {:>4} odd counts, worst {:.1e} m, "
+      "{:.0f} s\n",
+      family, asked, postures, missed, odd, worst, seconds);
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+  const int poses = argc > 1 ? std::atoi(argv[1]) : 100000;
+  const auto always = [](const ScrewChain& chain) {
+    return [chain](RandomStream&) { return chain; };
+  };
+  count("spherical wrist, usual", poses, 1000, always(test::wrist_chain()));
+  count("three parallel axes, offset wrist", poses, 1000, always(test::parallel_chain()));
+  count("spherical wrist, any three axes", poses, 100, [](RandomStream& random) {
+    ScrewChain chain = test::random_chain(random, 6);
+    for (const std::size_t k : {4U, 5U}) chain.screws[k].point = chain.screws[3].point;
+    return chain;
+  });
+  count("six joints, random", poses, 1,
+        [](RandomStream& random) { return test::random_chain(random, 6); });
+  count("six joints, special", poses / 50, 1,
+        [](RandomStream& random) { return test::random_special_chain(random); });
+}

@@ -1,0 +1,110 @@
+// Chains of screws to solve, for tests and benchmarks.
+#pragma once
+
+#include <Eigen/Geometry>
+#include <Eigen/SVD>
+#include <array>
+#include <cmath>
+#include <numbers>
+#include <vector>
+
+#include "elbowroom/base/random.hpp"
+#include "elbowroom/reach/closed_solutions.hpp"
+
+namespace er::test {
+
+using Angles = std::array<double, kMostClosedJoints>;
+
+/// Standard Denavit-Hartenberg rows: a, alpha, d.
+inline ScrewChain chain_of(const std::vector<std::array<double, 3>>& rows) {
+  ScrewChain chain;
+  Pose pose;
+  for (const auto& [a, alpha, d] : rows) {
+    chain.screws.push_back({pose.rotation.col(2), pose.position, true, chain.size()});
+    pose = pose * Pose::at({0, 0, d}) * Pose{rotation_about(Vector3::UnitX(), alpha), {a, 0, 0}};
+  }
+  chain.tip = pose;
+  return chain;
+}
+
+constexpr double kRight = 0.5 * std::numbers::pi;
+
+/// A usual arm with a spherical wrist, shoulder and elbow offsets.
+inline ScrewChain wrist_chain() {
+  return chain_of({{0.04, kRight, 0.3},
+                   {0.4, 0, 0.1},
+                   {0.03, kRight, 0},
+                   {0, -kRight, 0.39},
+                   {0, kRight, 0},
+                   {0, 0, 0.1}});
+}
+
+/// Axes 2 to 4 parallel, an offset wrist.
+inline ScrewChain parallel_chain() {
+  return chain_of({{0, kRight, 0.15},
+                   {-0.6, 0, 0},
+                   {-0.57, 0, 0},
+                   {0, kRight, 0.13},
+                   {0, -kRight, 0.115},
+                   {0, 0, 0.09}});
+}
+
+inline Vector3 random_vector(RandomStream& random, double size) {
+  return {random.uniform(-size, size), random.uniform(-size, size), random.uniform(-size, size)};
+}
+
+inline ScrewChain random_chain(RandomStream& random, int joints) {
+  ScrewChain chain;
+  for (int i = 0; i < joints; ++i)
+    chain.screws.push_back(
+        {random_vector(random, 1).normalized(), random_vector(random, 1), true, i});
+  chain.tip = {rotation_from_rpy(random.uniform(-3, 3), 1, 2), random_vector(random, 0.5)};
+  return chain;
+}
+
+/// Right angles, parallel and meeting axes, taken at random from few figures.
+inline ScrewChain random_special_chain(RandomStream& random) {
+  const auto pick = [&](const std::array<double, 4>& from) {
+    return from[std::min<std::size_t>(3, static_cast<std::size_t>(4.0 * random.uniform(0, 1)))];
+  };
+  std::vector<std::array<double, 3>> rows;
+  for (int i = 0; i < 6; ++i)
+    rows.push_back({pick({0, 0, 0.4, 0.3}), pick({kRight, -kRight, kRight, -kRight}),
+                    pick({0, 0, 0.2, 0.35})});
+  return chain_of(rows);
+}
+
+inline Angles random_angles(RandomStream& random) {
+  Angles q{};
+  for (double& value : q) value = random.uniform(-std::numbers::pi, std::numbers::pi);
+  return q;
+}
+
+inline double distance_between(const ScrewChain& chain, const Angles& a, const Angles& b) {
+  double most = 0.0;
+  for (std::size_t k = 0; k < chain.screws.size(); ++k)
+    most = std::max(most, std::abs(std::remainder(a[k] - b[k], 2 * std::numbers::pi)));
+  return most;
+}
+
+inline bool has(const ScrewChain& chain, const ClosedSolutions& all, const Angles& q,
+                double by = 1e-6) {
+  for (const ClosedSolution& one : all)
+    if (distance_between(chain, one.values, q) < by) return true;
+  return false;
+}
+
+/// How far from singular a posture of six joints is: the Jacobian's smallest singular value.
+inline double regularity(const ScrewChain& chain, const Angles& q) {
+  Eigen::Matrix<double, 6, 6> jacobian;
+  Pose motion;
+  const Vector3 tip = chain.at(q.data()).position;
+  for (int k = 0; k < 6; ++k) {
+    const Vector3 axis = motion.rotation * chain[k].axis;
+    jacobian.col(k) << axis.cross(tip - motion * chain[k].point), axis;
+    motion = motion * chain.motion(k, q[static_cast<std::size_t>(k)]);
+  }
+  return Eigen::JacobiSVD<Eigen::Matrix<double, 6, 6>>(jacobian).singularValues()[5];
+}
+
+}  // namespace er::test
