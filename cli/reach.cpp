@@ -2,6 +2,7 @@
 
 #include <limits>
 
+#include "elbowroom/files/stance_writing.hpp"
 #include "elbowroom/reach/reach.hpp"
 #include "verb.hpp"
 
@@ -12,6 +13,8 @@ Verb add_reach(VerbParser parser) {
     Arguments a;
     std::string from;
     int starts = ReachOptions{}.starts;
+    std::string save;
+    int pick = 1;
     bool all = false;
   };
   auto own = std::make_shared<Own>();
@@ -22,6 +25,9 @@ Verb add_reach(VerbParser parser) {
   parser.text("--from", own->from, "stance or joint values that travel is counted from (home)");
   parser.number("--starts", own->starts, "starts of the numeric search");
   parser.flag("--all", own->all, "list every posture, not only the best 12");
+  parser.text("--save", own->save,
+              "write a posture into the cell file as a stance of this name; all else stays");
+  parser.number("--pick", own->pick, "which posture of the list to save");
   parser.footer(
       "Cost = travel (largest turn, in half turns) + room (0 at 50 mm of clearance, 1 at contact)\n"
       "     + limits (0 with all joints in mid range, 1 with one at its end); lowest is best.\n"
@@ -45,8 +51,18 @@ Verb add_reach(VerbParser parser) {
         const auto found = reach(query, *target, options);
         if (!found) return no(found.reason());
         const std::size_t most = own->all ? std::numeric_limits<std::size_t>::max() : 12;
-        return Answer{Exit::yes, found->summary(query) + "\n" + found->report(query, most),
-                      json_of(query, *found)};
+        std::string text = found->summary(query) + "\n" + found->report(query, most);
+        if (!own->save.empty()) {
+          const auto count = static_cast<int>(found->solutions.size());
+          if (own->pick < 1 || own->pick > count)
+            throw InputError(fmt::format("--pick: expected 1 to {}, found {}", count, own->pick));
+          // A picoradian is rounding, and no one wants to read it.
+          const Posture exact = found->solutions[static_cast<std::size_t>(own->pick - 1)].posture;
+          save_stance(own->a.cell, arm, own->save, (exact * 1e12).array().round() / 1e12);
+          text += fmt::format("  posture {} is stance {} of {} in {} now\n", own->pick, own->save,
+                              arm.name(), own->a.cell);
+        }
+        return Answer{Exit::yes, text, json_of(query, *found)};
       }};
 }
 
