@@ -35,6 +35,7 @@ std::string_view name_of(Cause cause) {
 fmt::format_context::iterator fmt::formatter<er::Reason>::format(
     const er::Reason& reason, fmt::format_context& context) const {
   std::string text = reason.text;
+  for (const std::string& detail : reason.details) text += "\n  " + detail;
   for (const er::Remedy& remedy : reason.remedies) text += "\n  would do: " + remedy.text;
   return fmt::formatter<std::string_view>::format(text, context);
 }

@@ -47,6 +47,7 @@ struct Reason {
   std::string text;
   std::vector<Figure> figures = {};
   std::vector<Remedy> remedies = {};
+  std::vector<std::string> details = {};  ///< what the sentence sums up, one line each
 };
 
 /// Thrown when the value of a "no" is taken anyway.
@@ -82,7 +83,7 @@ class [[nodiscard]] Verdict {
 
 }  // namespace er
 
-/// Prints the sentence, then each remedy on a line of its own.
+/// Prints the sentence, then each detail and each remedy on a line of its own.
 template <>
 struct fmt::formatter<er::Reason> : fmt::formatter<std::string_view> {
   fmt::format_context::iterator format(const er::Reason& reason,

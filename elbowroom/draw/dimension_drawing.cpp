@@ -34,7 +34,7 @@ struct Landmark {
 };
 
 struct Chain {
-  std::vector<Landmark> landmarks;  // the floor, the moving joints, the end
+  std::vector<Landmark> landmarks;  // the floor, the moving joints, the flange, the end
   std::vector<Vector3> frames;      // every link's origin, for the limbs
 };
 
@@ -54,6 +54,14 @@ Chain chain_of(const Arm& arm) {
     if (link.posture_index >= 0)
       chain.landmarks.push_back({link.joint.name, pose.position, pose.rotation * link.joint.axis,
                                  link.joint.kind == JointKind::prismatic});
+  }
+  // What the last joint carries: the flange, where a tool is bolted on beyond it.
+  for (auto link = links.rbegin(); link != links.rend(); ++link) {
+    const Link& one = arm.links()[static_cast<std::size_t>(*link)];
+    if (one.posture_index < 0) continue;
+    if (*link != last)
+      chain.landmarks.push_back({one.name, poses[static_cast<std::size_t>(*link)].position});
+    break;
   }
   chain.landmarks.push_back({arm.links()[static_cast<std::size_t>(last)].name,
                              poses[static_cast<std::size_t>(last)].position});
@@ -134,7 +142,6 @@ class ViewDrawing {
               const Vector2& origin)
       : page_(page),
         chain_(chain),
-        view_(view),
         d_(directions_of(view)),
         scale_(scale),
         origin_(origin) {}
@@ -246,7 +253,6 @@ class ViewDrawing {
 
   LineDrawing& page_;
   const Chain& chain_;
-  DrawingView view_;
   Directions d_;
   double scale_;
   Vector2 origin_;

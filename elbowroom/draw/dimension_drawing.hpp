@@ -30,7 +30,8 @@ struct ArmDimension {
 };
 
 /// Every dimension of at least 0.01 mm that can be read in a view, along the chain to the arm's
-/// first tool or, without one, to its last link.
+/// first tool or, without one, to its last link; the link that the last joint carries counts as its
+/// flange.
 std::vector<ArmDimension> dimensions_of(const Arm& arm, DrawingView view);
 
 /// Side view and plan with all dimensions in mm, each axis with its positive sense, and a table of

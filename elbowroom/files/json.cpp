@@ -97,6 +97,7 @@ Json node_of(const Reason& reason) {
   for (const Figure& figure : reason.figures)
     out["figures"].push_back(
         {{"name", figure.name}, {"value", node_of(figure.value)}, {"unit", figure.unit}});
+  out["details"] = reason.details;
   out["remedies"] = Json::array();
   for (const Remedy& remedy : reason.remedies) out["remedies"].push_back(remedy.text);
   return out;

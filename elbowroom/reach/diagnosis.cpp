@@ -109,10 +109,18 @@ Reason in_collision(const CellQuery& query, const std::vector<ReachSolution>& co
                 "all {} postures that meet the target are too near something; the best of "
                 "them: ",
                 colliding.size());
-  return {Cause::in_collision,
-          "no: " + which + query.describe(best->nearest) + wanted,
-          {{"postures", static_cast<double>(colliding.size()), ""},
-           {"best_distance", best->nearest.distance, "m"}}};
+  Reason reason{Cause::in_collision,
+                "no: " + which + query.describe(best->nearest) + wanted,
+                {{"postures", static_cast<double>(colliding.size()), ""},
+                 {"best_distance", best->nearest.distance, "m"}}};
+  // One line for each branch: full turns of a posture meet the same things.
+  for (const ReachSolution& one : colliding) {
+    if (one.branch.empty()) continue;
+    const std::string line = fmt::format("{}: {}", one.branch, query.describe(one.nearest));
+    if (std::find(reason.details.begin(), reason.details.end(), line) == reason.details.end())
+      reason.details.push_back(line);
+  }
+  return reason;
 }
 
 Reason beyond_limits(const Arm& arm, const Posture& posture) {

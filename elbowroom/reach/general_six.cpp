@@ -25,7 +25,7 @@ constexpr double kMetBy = 1e-10;  // m and rad; a candidate that is polished to 
 constexpr double kSamePosture = 1e-7;  // rad
 constexpr int kChanges = 48;  // chains a little different that special geometry is looked at with
 constexpr std::size_t kMostCandidates = 48;
-constexpr int kSteps = 6;   // from a changed chain back to the exact one
+constexpr int kSteps = 6;    // from a changed chain back to the exact one
 constexpr int kEnough = 12;  // so many in a row without a new posture
 
 // For a line through p along l: p, l, p.p, p.l, p x l, (p.p) l - 2 (p.l) p. Under a motion these

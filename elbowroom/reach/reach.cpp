@@ -89,6 +89,11 @@ ReachSolution rate(const CellQuery& query, const Target& target, const Posture& 
   return s;
 }
 
+// What joints outside of the tool's chain, and held ones, are taken to be.
+Posture within_ranges(const Arm& arm, const Posture& q) {
+  return q.cwiseMax(arm.limits().lower).cwiseMin(arm.limits().upper);
+}
+
 struct Found {
   Posture posture;
   std::string branch = {};
@@ -124,8 +129,7 @@ Posture with_free_joint(const Arm& arm, const Target& target, const Posture& one
   Posture start = one;
   bring_into_range(arm, start);
   start[entry] = value;
-  const NumericSolve solve =
-      solve_from(held, target, start.cwiseMax(arm.limits().lower).cwiseMin(arm.limits().upper));
+  const NumericSolve solve = solve_from(held, target, within_ranges(arm, start));
   return solve.met ? solve.posture : one;
 }
 
@@ -139,7 +143,7 @@ void find_by_closed_form(const Arm& arm, const Target& target, const Posture& fr
   ClosedSolutions solutions;
   form->solve(target.pose(), solutions);
   for (const ClosedSolution& solution : solutions) {
-    Found one{from, form->branch(solution)};
+    Found one{within_ranges(arm, from), form->branch(solution)};
     for (int i = 0; i < form->chain().size(); ++i)
       one.posture[form->chain()[i].posture_index] = solution.values[static_cast<std::size_t>(i)];
     if (solution.free_joint >= 0) {
@@ -189,7 +193,7 @@ void find_by_elbow_angle(const CellQuery& query, const Target& target, const Pos
       const double angle = interval.from + share * length;
       const auto solution = form->solve(target.pose(), angle, interval.branch);
       if (!solution) continue;
-      Found one{from,
+      Found one{within_ranges(arm, from),
                 fmt::format("branch {}, elbow {:.0f} deg", interval.branch + 1, to_deg(angle))};
       for (std::size_t k = 0; k < chain->screws.size(); ++k)
         one.posture[chain->screws[k].posture_index] = solution->values[k];
@@ -210,9 +214,7 @@ void find_by_starts(const Arm& arm, const Target& target, const Posture& from,
   out.starts = options.starts;
   SpreadSequence starts(arm.search_lower(), arm.search_upper());
   for (int i = 0; i < options.starts; ++i) {
-    const Posture start =
-        i == 0 ? Posture(from.cwiseMax(arm.limits().lower).cwiseMin(arm.limits().upper))
-               : starts.next();
+    const Posture start = i == 0 ? within_ranges(arm, from) : starts.next();
     const NumericSolve solve = solve_from(arm, target, start);
     if (!solve.met) continue;
     ++out.converged;
@@ -240,7 +242,9 @@ Verdict<Reach> reach(const CellQuery& query, const Target& target, const ReachOp
   const bool any_free = std::any_of(distinct.begin(), distinct.end(), [&](const Found& one) {
     return query.is_free(one.posture, options.clearance, parts);
   });
-  if (!any_free) {
+  // Where the tolerances leave room, a posture beside the exact ones may do.
+  const bool exact = target.position_tolerance() <= 1e-5 && target.angle_tolerance() <= 1e-4;
+  if (!any_free && !(out.complete && exact)) {
     out.complete = false;
     find_by_starts(arm, target, from, options, out, distinct);
   }
@@ -288,8 +292,7 @@ std::string Reach::report(const CellQuery& query, std::size_t most) const {
   const bool branches = std::any_of(solutions.begin(), solutions.end(),
                                     [](const ReachSolution& s) { return !s.branch.empty(); });
   if (branches) headings.emplace_back(form == kSevenForm ? "<branch" : "<shoulder, elbow, bend");
-  for (const char* h :
-       {"error um", "mdeg", "cost", "travel", "room", "limits", "clear mm", "<nearest pair"})
+  for (const char* h : {"cost", "travel", "room", "limits", "clear mm", "<nearest pair"})
     headings.emplace_back(h);
   Table table(headings);
   for (std::size_t i = 0; i < std::min(most, solutions.size()); ++i) {
@@ -297,8 +300,6 @@ std::string Reach::report(const CellQuery& query, std::size_t most) const {
     std::vector<std::string> row{std::to_string(i + 1)};
     for (std::string& cell : joint_cells(arm, s.posture)) row.push_back(std::move(cell));
     if (branches) row.push_back(s.branch);
-    row.push_back(fmt::format("{:.2f}", s.position_error * 1e6));
-    row.push_back(fmt::format("{:.2f}", to_deg(s.angle_error) * 1e3));
     for (const double cost : {s.cost(), s.travel_cost, s.room_cost, s.limit_cost})
       row.push_back(fmt::format("{:.2f}", cost));
     row.push_back(s.nearest.first < 0 ? "-" : fmt::format("{:.1f}", to_mm(s.nearest.distance)));
@@ -327,7 +328,16 @@ std::string Reach::report(const CellQuery& query, std::size_t most) const {
   }
   out += fmt::format("; {} further distinct posture{} too near something; {:.1f} ms\n", colliding,
                      colliding == 1 ? " was" : "s were", seconds * 1e3);
-  return out;
+  double position = 0.0;
+  double angle = 0.0;
+  for (const ReachSolution& s : solutions) {
+    position = std::max(position, s.position_error);
+    angle = std::max(angle, s.angle_error);
+  }
+  return out + fmt::format(
+                   "  by forward kinematics no posture is further off than {:.2g} um and "
+                   "{:.2g} mdeg\n",
+                   position * 1e6, to_deg(angle) * 1e3);
 }
 
 }  // namespace er

@@ -2,6 +2,7 @@
 
 #include <Eigen/Geometry>
 #include <cmath>
+#include <numbers>
 #include <vector>
 
 #include "elbowroom/reach/axis_geometry.hpp"
@@ -62,7 +63,9 @@ void ThreeTurnSolver::solve(const Vector3& goal, ThreeTurns& out) const {
 
 // Turns about axes 2 and 3 keep the height along them, so the first turn has to bring it about.
 void ThreeTurnSolver::last_parallel(const Vector3& goal, ThreeTurns& out) const {
-  const auto& [a, b, c] = axes_;
+  const Screw& a = axes_[0];
+  const Screw& b = axes_[1];
+  const Screw& c = axes_[2];
   const Vector3 from = goal - a.point;  // turned back by the first angle
   const TwoAngles firsts = turns_to_height(a.axis, from, b.axis, b.axis.dot(point_ - a.point));
   const Vector3 second_at = b.point;
@@ -84,7 +87,9 @@ void ThreeTurnSolver::last_parallel(const Vector3& goal, ThreeTurns& out) const 
 
 // Turns about axes 1 and 2 keep the height along them, so the third has to bring it about.
 void ThreeTurnSolver::first_parallel(const Vector3& goal, ThreeTurns& out) const {
-  const auto& [a, b, c] = axes_;
+  const Screw& a = axes_[0];
+  const Screw& b = axes_[1];
+  const Screw& c = axes_[2];
   const TwoAngles thirds =
       turns_to_height(c.axis, point_ - c.point, a.axis, a.axis.dot(goal - c.point));
   const auto across = [&](const Vector3& v) { return Vector3(v - a.axis.dot(v) * a.axis); };
@@ -104,7 +109,9 @@ void ThreeTurnSolver::first_parallel(const Vector3& goal, ThreeTurns& out) const
 
 // Turns about axes 1 and 2 keep the distance from where they meet.
 void ThreeTurnSolver::first_meet(const Vector3& goal, ThreeTurns& out) const {
-  const auto& [a, b, c] = axes_;
+  const Screw& a = axes_[0];
+  const Screw& b = axes_[1];
+  const Screw& c = axes_[2];
   const Vector3 meet = 0.5 * (foot_first_ + foot_second_);
   const TwoAngles thirds =
       turns_to_distance(c.axis, point_ - c.point, meet - c.point, (goal - meet).norm());
@@ -116,44 +123,38 @@ void ThreeTurnSolver::first_meet(const Vector3& goal, ThreeTurns& out) const {
   }
 }
 
-void ThreeTurnSolver::general(const Vector3& goal, ThreeTurns& out) const {
-  // After the third turn let u be the point seen from the foot on axis 2; n points from the foot on
-  // axis 1 to that on axis 2, a apart, and t = axis 2 x n. Distance and height seen from axis 1
-  // after the second turn give u.n and u.t, and the second turn keeps their square sum: an equation
-  // of degree 2 in the cosine and sine of the third angle.
-  constexpr int kSamples = 8;
-  std::vector<double> values;
-  const auto& [first, second, third] = axes_;
+// After the third turn let u be the point seen from the foot on axis 2; n points from the foot on
+// axis 1 to that on axis 2, a apart, and t = axis 2 x n. Distance and height as axis 1 sees them
+// fix what u.n and u.t have to be after the second turn, which keeps their square sum.
+ThreeTurnSolver::SecondTurn ThreeTurnSolver::second_turn(double third, const Vector3& goal) const {
+  const Screw& first = axes_[0];
+  const Screw& second = axes_[1];
   const Vector3 between = foot_second_ - foot_first_;
   const double a = between.norm();
   const Vector3 n = between / a;
-  const double lean = first.axis.dot(second.axis.cross(n));
-  const double cosine = first.axis.dot(second.axis);
+  const Vector3 t = second.axis.cross(n);
+  const Vector3 u = turned(axes_[2], third, point_) - foot_second_;
   const Vector3 wanted = goal - foot_first_;
-  for (int i = 0; i < kSamples; ++i) {
-    const double angle = 2.0 * 3.14159265358979323846 * i / kSamples;
-    const Vector3 u = turned(third, angle, point_) - foot_second_;
-    const double height = second.axis.dot(u);
-    const double un = (wanted.squaredNorm() - a * a - u.squaredNorm()) / (2.0 * a);
-    const double ut = (first.axis.dot(wanted) - height * cosine) / lean;
-    values.push_back(un * un + ut * ut - (u.squaredNorm() - height * height));
-  }
-  for (const double angle : TrigPolynomial::through(values, 2).roots()) finish(angle, goal, out);
+  return {u, u.dot(n), u.dot(t), (wanted.squaredNorm() - a * a - u.squaredNorm()) / (2.0 * a),
+          (first.axis.dot(wanted) - second.axis.dot(u) * first.axis.dot(second.axis)) /
+              first.axis.dot(t)};
 }
 
-void ThreeTurnSolver::finish(double angle, const Vector3& goal, ThreeTurns& out) const {
-  const auto& [first, second, third] = axes_;
-  const Vector3 n = (foot_second_ - foot_first_).normalized();
-  const Vector3 t = second.axis.cross(n);
-  const double a = (foot_second_ - foot_first_).norm();
-  const Vector3 u = turned(third, angle, point_) - foot_second_;
-  const Vector3 wanted = goal - foot_first_;
-  const double un = (wanted.squaredNorm() - a * a - u.squaredNorm()) / (2.0 * a);
-  const double ut = (first.axis.dot(wanted) - second.axis.dot(u) * first.axis.dot(second.axis)) /
-                    first.axis.dot(t);
-  const double turn = std::atan2(ut, un) - std::atan2(u.dot(t), u.dot(n));
-  const Vector3 y = foot_second_ + rotation_about(second.axis, turn) * u;
-  out.add(turn_onto(first.axis, y - foot_first_, wanted), turn, angle, -1);
+void ThreeTurnSolver::general(const Vector3& goal, ThreeTurns& out) const {
+  // An equation of degree 2 in the cosine and sine of the third angle.
+  constexpr int kSamples = 8;
+  std::vector<double> values;
+  for (int i = 0; i < kSamples; ++i) {
+    const SecondTurn at = second_turn(2.0 * std::numbers::pi * i / kSamples, goal);
+    values.push_back(at.wanted_n * at.wanted_n + at.wanted_t * at.wanted_t - at.n * at.n -
+                     at.t * at.t);
+  }
+  for (const double third : TrigPolynomial::through(values, 2).roots()) {
+    const SecondTurn at = second_turn(third, goal);
+    const double second = std::atan2(at.wanted_t, at.wanted_n) - std::atan2(at.t, at.n);
+    const Vector3 y = foot_second_ + rotation_about(axes_[1].axis, second) * at.u;
+    out.add(turn_onto(axes_[0].axis, y - foot_first_, goal - foot_first_), second, third, -1);
+  }
 }
 
 }  // namespace er

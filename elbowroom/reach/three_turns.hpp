@@ -39,9 +39,13 @@ class ThreeTurnSolver {
   void first_parallel(const Vector3& goal, ThreeTurns& out) const;
   void first_meet(const Vector3& goal, ThreeTurns& out) const;
   void general(const Vector3& goal, ThreeTurns& out) const;
-  // What is left when the third turn is known: the second from where the point then is, the first
-  // onto the goal.
-  void finish(double third, const Vector3& goal, ThreeTurns& out) const;
+  // The second turn of the general path: where the point is before it and where it has to be.
+  struct SecondTurn {
+    Vector3 u;
+    double n, t;
+    double wanted_n, wanted_t;
+  };
+  [[nodiscard]] SecondTurn second_turn(double third, const Vector3& goal) const;
 
   std::array<Screw, 3> axes_;
   Vector3 point_;

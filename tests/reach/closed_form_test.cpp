@@ -150,7 +150,7 @@ TEST_CASE("the small questions: turns that take points where they should be") {
   }
 }
 
-TEST_CASE("a screw chain moves as its arm does; held joints are fixed, followers are no chain") {
+TEST_CASE("a screw chain moves as its arm does, with held joints fixed and followers refused") {
   RandomStream random(4);
   const Arm arm = test::wrist_arm();
   const auto chain = screw_chain(arm, arm.tool("tip"));

@@ -313,6 +313,46 @@ TEST_CASE("only in collision: with what, how deep, and a shift that frees it") {
                         "flat.upper and cube, 30.0 mm deep"));
 }
 
+TEST_CASE("a held joint stays where it is held, wherever the arm comes from") {
+  const CellQuery query(load_cell(DEMO_DIR "/bracken.cell.yaml"), "bracken");
+  const Arm& whole = query.arm();
+  const Posture q = values({0.1, 0.5, 0.35, 1.05, 0.17, 0.7, 0.2});
+  const Arm arm = whole.holding({{whole.moving_joint(2).name, 0.35}});
+  const CellQuery held(query.cell().with_arm(arm), "bracken");
+  const Target target =
+      Target{}.place("peel_end", tool_pose(arm, arm.tool("peel_end"), q)).within(1e-6, 1e-6);
+  const auto found = reach(held, target, {.from = Posture::Zero(7)});
+  REQUIRE(found);
+  CHECK(found->form == "spherical wrist");
+  CHECK(found->complete);
+  bool there = false;
+  for (const ReachSolution& s : found->solutions) {
+    CHECK(s.posture[2] == 0.35);
+    there |= (s.posture - q).cwiseAbs().maxCoeff() < 1e-6;
+  }
+  CHECK(there);
+}
+
+TEST_CASE("only in collision: a line for every branch") {
+  ArmDescription d = wrist_arm().description();
+  d.links.back().parts = {{.shape = Sphere{0.02}, .at = Pose::at({0.1, 0, 0})}};
+  const Arm arm = Arm::build(d);
+  const Posture q = values({0.2, 0.3, 0.4, 0.5, 0.7, 0.1});
+  const Target target = at_posture(arm, q);
+  const Body block =
+      box_body("block", {0.1, 0.1, 0.1}, tool_pose(arm, arm.tool("tip"), q).position);
+  const CellQuery query(Cell::build({.arms = {arm}, .fixtures = {block}}), arm.name());
+  const auto found = reach(query, target);
+  REQUIRE_FALSE(found);
+  CHECK(found.reason().cause == Cause::in_collision);
+  REQUIRE(found.reason().details.size() >= 2);
+  for (const std::string& line : found.reason().details) {
+    CHECK_THAT(line, StartsWith("front, ") || StartsWith("back, "));
+    CHECK_THAT(line, Contains(" mm deep"));
+  }
+  CHECK_THAT(fmt::format("{}", found.reason()), Contains("\n  " + found.reason().details[1]));
+}
+
 TEST_CASE("questions that cannot be asked") {
   const Arm arm = planar_arm();
   CHECK_THROWS_WITH(reach(alone(arm), Target{}.place("tpi", {})), Contains("did you mean 'tip'?"));
