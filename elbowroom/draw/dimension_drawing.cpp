@@ -140,11 +140,7 @@ class ViewDrawing {
  public:
   ViewDrawing(LineDrawing& page, const Chain& chain, DrawingView view, double scale,
               const Vector2& origin)
-      : page_(page),
-        chain_(chain),
-        d_(directions_of(view)),
-        scale_(scale),
-        origin_(origin) {}
+      : page_(page), chain_(chain), d_(directions_of(view)), scale_(scale), origin_(origin) {}
 
   [[nodiscard]] Vector2 on_page(const Vector3& point) const {
     return origin_ + scale_ * Vector2(point.dot(d_.along), point.dot(d_.up));

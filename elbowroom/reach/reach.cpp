@@ -291,7 +291,7 @@ std::string Reach::report(const CellQuery& query, std::size_t most) const {
   for (std::string& heading : joint_headings(arm)) headings.push_back(std::move(heading));
   const bool branches = std::any_of(solutions.begin(), solutions.end(),
                                     [](const ReachSolution& s) { return !s.branch.empty(); });
-  if (branches) headings.emplace_back(form == kSevenForm ? "<branch" : "<shoulder, elbow, bend");
+  if (branches) headings.emplace_back("<branch");
   for (const char* h : {"cost", "travel", "room", "limits", "clear mm", "<nearest pair"})
     headings.emplace_back(h);
   Table table(headings);
@@ -311,6 +311,8 @@ std::string Reach::report(const CellQuery& query, std::size_t most) const {
   std::string out = table.text();
   if (solutions.size() > most)
     out += fmt::format("  ... and {} more (--all lists them)\n", solutions.size() - most);
+  if (branches && form != kSevenForm)
+    out += "  branch: the shoulder's side, the elbow, the sign of the wrist's bend\n";
   if (std::any_of(solutions.begin(), solutions.end(),
                   [](const ReachSolution& one) { return !one.free_joint.empty(); }))
     out += fmt::format(

@@ -23,7 +23,9 @@ SurveyedTarget try_target(const CellQuery& query, const Target& target, const Po
   const auto reached =
       reach(query, target, {.clearance = options.clearance, .from = from, .find_remedies = true});
   if (!reached) {
-    out.reason = fmt::format("{}", reached.reason());
+    Reason reason = reached.reason();
+    reason.details.clear();  // of many targets the sentence will do
+    out.reason = fmt::format("{}", reason);
     return out;
   }
   out.postures = static_cast<int>(reached->solutions.size());

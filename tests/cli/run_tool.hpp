@@ -58,9 +58,8 @@ inline std::string read_file(const std::string& path) {
 inline Run tool(const std::string& arguments) {
   const Folder folder;
   const std::string command = std::string("cd '") + DEMO_DIR + "' && XDG_CACHE_HOME='" +
-                              folder.path() + "' '" + TOOL + "' " + arguments +
-                              " >'" + (folder / "out") + "' 2>'" + (folder / "err") +
-                              "' </dev/null";
+                              folder.path() + "' '" + TOOL + "' " + arguments + " >'" +
+                              (folder / "out") + "' 2>'" + (folder / "err") + "' </dev/null";
   const int status = std::system(command.c_str());  // NOLINT: the test's own text
   return {WIFEXITED(status) ? WEXITSTATUS(status) : -1, read_file(folder / "out"),
           read_file(folder / "err")};
