@@ -44,6 +44,20 @@ TEST_CASE("an audit is kept for the same cell and options only") {
   CHECK(kept->unseen_share == audit.unseen_share);
   CHECK_FALSE(kept_audit(folder.path, cell_with(0.5 + 1e-15), "flat", options));
   CHECK_FALSE(kept_audit(folder.path, cell_with(0.5), "flat", {.samples = 501}));
+  // A joint held for once, a narrower range, another mount: other questions.
+  const Cell cell = cell_with(0.5);
+  const Arm& arm = cell.arm("flat");
+  const Cell held = cell.with_arm(arm.holding({{arm.moving_joint(0).name, 0.3}}));
+  CHECK_FALSE(kept_audit(folder.path, held, "flat", options));
+  ArmDescription narrow = arm.description();
+  narrow.links[1].joint.limits.upper -= 0.1;
+  CHECK_FALSE(kept_audit(folder.path, cell.with_arm(Arm::build(narrow)), "flat", options));
+  CHECK_FALSE(
+      kept_audit(folder.path, cell.with_arm(arm.mounted_at(Pose::at({0, 0, 1}))), "flat", options));
+  // Stances and colours are none.
+  ArmDescription named = arm.description();
+  named.stances.push_back({"elsewhere", test::values({0.1, 0.2})});
+  CHECK(kept_audit(folder.path, cell.with_arm(Arm::build(named)), "flat", options));
   CHECK_FALSE(kept_audit(folder.path, cell_with(0.5), "flat", {.samples = 500, .seed = 2}));
 }
 
