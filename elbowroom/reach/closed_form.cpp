@@ -70,6 +70,11 @@ std::optional<ClosedForm> ClosedForm::of(const ScrewChain& chain) {
   if (auto form = ThreeParallel::of(back))
     return ClosedForm({chain, *form, true, true, "three parallel axes",
                        "axes 3, 4 and 5 are parallel, axes 1 and 2 meet"});
+  if (auto form = ParallelAxes::of(chain))
+    return ClosedForm(
+        {chain, *form, false, true, "parallel axes",
+         fmt::format("all axes are parallel: {} turn{}{}", form->turning(),
+                     form->turning() == 1 ? "s" : "", form->slides() ? ", one slides" : "")});
   if (auto form = GeneralSix::of(chain))
     return ClosedForm({chain, *form, false, false, "six turning joints of general geometry",
                        "no three axes meet or are parallel in a way that helps"});

@@ -9,6 +9,7 @@
 
 #include "elbowroom/reach/closed_solutions.hpp"
 #include "elbowroom/reach/general_six.hpp"
+#include "elbowroom/reach/parallel_axes.hpp"
 #include "elbowroom/reach/spherical_wrist.hpp"
 #include "elbowroom/reach/three_parallel.hpp"
 
@@ -17,7 +18,8 @@ namespace er {
 class ClosedForm {
  public:
   /// The form of a chain: a spherical wrist, or shoulder; three parallel axes beside two that meet;
-  /// or six turning joints of any geometry. Nothing for other chains.
+  /// all axes parallel (planar arms, SCARAs); or six turning joints of any geometry. Nothing for
+  /// other chains.
   static std::optional<ClosedForm> of(const ScrewChain& chain);
   /// The same for the chain that carries a tool.
   static std::optional<ClosedForm> of(const Arm& arm, const Tool& tool);
@@ -44,7 +46,7 @@ class ClosedForm {
   [[nodiscard]] bool is_complete() const { return data_->complete; }
 
  private:
-  using Form = std::variant<SphericalWrist, ThreeParallel, GeneralSix>;
+  using Form = std::variant<SphericalWrist, ThreeParallel, ParallelAxes, GeneralSix>;
   struct Data {
     ScrewChain chain;
     Form form;

@@ -382,6 +382,41 @@ TEST_CASE("seven joints: where the ranges are kept, against dense sampling") {
   CHECK(outside > 1000);
 }
 
+TEST_CASE("parallel axes: planar arms and a SCARA, and poses that they cannot do") {
+  RandomStream random(12);
+  for (const int turning : {1, 2, 3})
+    for (const bool slides : {false, true})
+      for (int n = 0; n < 60; ++n) {
+        const Vector3 along = random_vector(random, 1).normalized();
+        ScrewChain chain;
+        for (int i = 0; i < turning; ++i)
+          chain.screws.push_back({random.uniform(0, 1) < 0.3 ? Vector3(-along) : along,
+                                  random_vector(random, 1), true, i});
+        if (slides)
+          chain.screws.insert(chain.screws.begin() + n % (turning + 1),
+                              {along, random_vector(random, 1), false, turning});
+        chain.tip = {rotation_from_rpy(0.3, n, 1.0), random_vector(random, 0.5)};
+        const auto form = ClosedForm::of(chain);
+        REQUIRE(form);
+        CHECK(form->name() == "parallel axes");
+        const Angles q = random_angles(random);
+        const Pose tip = chain.at(q.data());
+        ClosedSolutions all;
+        form->solve(tip, all);
+        check_all(chain, tip, all);
+        CHECK(has(chain, all, q));
+        CHECK(all.count == (turning == 3 ? 2 : 1));
+        // A tool that leans, or a height that nothing gives, is beyond such a chain.
+        form->solve({rotation_about(any_perpendicular(along), 0.1) * tip.rotation, tip.position},
+                    all);
+        CHECK(all.count == 0);
+        form->solve({tip.rotation, tip.position + 0.01 * along}, all);
+        CHECK((all.count > 0) == slides);
+      }
+  CHECK(ClosedForm::of(test::planar_arm(), test::planar_arm().tool("tip"))->why() ==
+        "all axes are parallel: 2 turn");
+}
+
 TEST_CASE("singular postures are named, not listed as noise") {
   const ScrewChain chain = wrist_chain();
   const auto form = ClosedForm::of(chain);
@@ -441,5 +476,9 @@ TEST_CASE("what answers for an arm is said in words") {
   CHECK(solver_text(test::wrist_arm(), test::wrist_arm().tool("tip")) ==
         "spherical wrist (axes 4, 5 and 6 meet in one point; axes 2 and 3 parallel)");
   CHECK(solver_text(test::planar_arm(), test::planar_arm().tool("tip")) ==
-        "numeric starts (no closed form for this chain of 2 joints)");
+        "parallel axes (all axes are parallel: 2 turn)");
+  RandomStream random(13);
+  const Arm five = arm_of(random_chain(random, 5));
+  CHECK(solver_text(five, five.tool("tip")) ==
+        "numeric starts (no closed form for this chain of 5 joints)");
 }
