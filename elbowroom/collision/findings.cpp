@@ -34,6 +34,7 @@ class Checker {
   std::vector<Finding> run() {
     for (std::size_t i = 1; i < arm_.links().size(); ++i)
       if (arm_.links()[i].posture_index >= 0) check_joint(arm_.links()[i]);
+    check_against_the_rest();
     check_axes();
     for (std::size_t i = 0; i < arm_.links().size(); ++i) check_link(i);
     check_overlaps_at_zero();
@@ -99,6 +100,45 @@ class Checker {
       find(Severity::odd, subject,
            fmt::format("the speed limit is {:.0f} deg/s", to_deg(limits.velocity)),
            "check the unit: few arms turn a joint five times a second", place);
+  }
+
+  static double median(std::vector<double> values) {
+    if (values.empty()) return 0.0;
+    const auto middle = values.begin() + static_cast<std::ptrdiff_t>(values.size() / 2);
+    std::nth_element(values.begin(), middle, values.end());
+    return *middle;
+  }
+
+  // A figure in a wrong unit stands out from those of the same arm.
+  void check_against_the_rest() {
+    std::vector<double> offsets;
+    std::vector<double> speeds;
+    for (const Link& link : arm_.links()) {
+      const double offset = link.joint.origin.position.norm();
+      if (link.parent_index >= 0 && offset > 0.0) offsets.push_back(offset);
+      const double speed = link.joint.limits.velocity;
+      if (link.joint.kind == JointKind::revolute && std::isfinite(speed)) speeds.push_back(speed);
+    }
+    if (offsets.size() < 3 && speeds.size() < 3) return;
+    const double usual_offset = median(offsets);
+    const double usual_speed = median(speeds);
+    for (const Link& link : arm_.links()) {
+      const double offset = link.joint.origin.position.norm();
+      if (link.parent_index >= 0 && offsets.size() >= 3 && offset > 20.0 * usual_offset &&
+          offset > 1.0)
+        find(Severity::odd, "." + link.name,
+             fmt::format("its joint is {} from the one before, {:.0f} times as far as is usual in "
+                         "this arm",
+                         text_length(offset), offset / usual_offset),
+             "check the unit of at:, mm or m", link.place);
+      const double speed = link.joint.limits.velocity;
+      if (link.joint.kind == JointKind::revolute && speeds.size() >= 3 &&
+          speed < 0.05 * usual_speed)
+        find(Severity::odd, fmt::format(", joint {}", link.joint.name),
+             fmt::format("the speed limit is {:.1f} deg/s, that of others {:.0f} deg/s",
+                         to_deg(speed), to_deg(usual_speed)),
+             "check the unit: rad/s may be meant", link.place);
+    }
   }
 
   static double to_rad(double degrees) { return degrees * pi / 180.0; }

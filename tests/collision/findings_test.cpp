@@ -66,6 +66,18 @@ TEST_CASE("findings: units by their size") {
   CHECK_THAT(found(d), Contains("it slides over 300 m"));
 }
 
+TEST_CASE("findings: a figure that stands out from the rest of the arm") {
+  ArmDescription d = sound();
+  d.links[3].joint.origin.position = {0, 0, 400};
+  CHECK_THAT(found(d),
+             Contains("odd arm.elbow_block: its joint is 400000.0 mm from the one before") &&
+                 Contains("check the unit of at:, mm or m"));
+  d = sound();
+  d.links[2].joint.limits.velocity = 2.0 * 3.14159265 / 180;
+  CHECK_THAT(found(d), Contains("joint shoulder: the speed limit is 2.0 deg/s, that of others 115 "
+                                "deg/s | check the unit: rad/s may be meant"));
+}
+
 TEST_CASE("findings: what is missing and for which verb") {
   ArmDescription d = sound();
   d.links[2].joint.limits = {};
