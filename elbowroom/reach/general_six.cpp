@@ -192,7 +192,8 @@ double angle_from(const Eigen::Matrix<double, 12, 1>& v, bool of_fourth) {
 // The null vector of an all but singular matrix, by inverse iteration; `alone` tells whether it is
 // the only one.
 Eigen::Matrix<double, 12, 1> null_vector(const Twelve& matrix, bool& alone) {
-  const Eigen::PartialPivLU<Twelve> lu(matrix);
+  // A hair off, so that an exactly singular matrix does not divide by zero.
+  const Eigen::PartialPivLU<Twelve> lu(matrix + 1e-15 * matrix.norm() * Twelve::Identity());
   Eigen::Matrix<double, 12, 1> first = Eigen::Matrix<double, 12, 1>::LinSpaced(1.0, 0.3);
   Eigen::Matrix<double, 12, 1> second = Eigen::Matrix<double, 12, 1>::LinSpaced(-0.7, 1.1);
   for (int i = 0; i < 3; ++i) {
@@ -203,7 +204,7 @@ Eigen::Matrix<double, 12, 1> null_vector(const Twelve& matrix, bool& alone) {
   }
   if (!first.allFinite() || !second.allFinite()) {
     alone = false;
-    return Eigen::FullPivLU<Twelve>(matrix).kernel().col(0);
+    return Eigen::Matrix<double, 12, 1>::Unit(0);
   }
   alone = std::abs(first.dot(second)) > 1.0 - 1e-6;
   return first;
