@@ -163,7 +163,8 @@ TEST_CASE("robot XML: names, opacity and textures of materials come back as they
   }
   // And through a cell file, where colours have 8 bits.
   const Cell cell = Cell::build({.arms = {arm}});
-  const Part& part = parse_cell(cell_file_of(cell).text).arms()[0].links()[0].parts[0];
+  const Cell again = parse_cell(cell_file_of(cell).text);
+  const Part& part = again.arms()[0].links()[0].parts[0];
   CHECK(part.material == "clay");
   CHECK(part.texture == "clay.png");
   CHECK(part.colour.opacity == Approx(0.25).margin(0.5 / 255));
