@@ -30,6 +30,8 @@ double root_between(const TrigPolynomial& f, double low, double high, double at_
 
 }  // namespace
 
+double wrapped(double angle) { return std::remainder(angle, 2.0 * kPi); }
+
 TwoAngles solve_cosine_sine(double a, double b, double c, double slack) {
   const double size = std::sqrt(a * a + b * b);
   TwoAngles out;
@@ -42,7 +44,6 @@ TwoAngles solve_cosine_sine(double a, double b, double c, double slack) {
   const double middle = std::atan2(b, a);
   const double ratio = c / size;
   const double half = std::abs(ratio) >= 1.0 ? (ratio > 0.0 ? 0.0 : kPi) : std::acos(ratio);
-  const auto wrapped = [](double t) { return t > kPi ? t - 2 * kPi : t <= -kPi ? t + 2 * kPi : t; };
   out.angle[out.count++] = wrapped(middle + half);
   if (half != 0.0 && half != kPi) out.angle[out.count++] = wrapped(middle - half);
   return out;
@@ -95,10 +96,10 @@ std::vector<double> TrigPolynomial::roots(double noise) const {
   const double floor = noise * size;
   std::vector<double> found;
   const auto add = [&](double t, double same) {
-    t = std::remainder(t, 2 * kPi);
+    t = wrapped(t);
     if (t >= kPi) t -= 2 * kPi;
     const bool known = std::any_of(found.begin(), found.end(), [&](double other) {
-      return std::abs(std::remainder(t - other, 2 * kPi)) < same;
+      return std::abs(wrapped(t - other)) < same;
     });
     if (!known) found.push_back(t);
   };

@@ -5,6 +5,9 @@
 
 namespace er {
 
+/// The same angle within [-pi, pi].
+double wrapped(double angle);
+
 /// Up to two angles.
 struct TwoAngles {
   int count = 0;
@@ -12,7 +15,7 @@ struct TwoAngles {
   double angle[2] = {0.0, 0.0};
 };
 
-/// The angles with a cos + b sin = c, within (-pi, pi]. When |c| is greater than hypot(a, b) by a
+/// The angles with a cos + b sin = c, within [-pi, pi]. When |c| is greater than hypot(a, b) by a
 /// share of at most `slack`, the one angle that comes nearest, as at full stretch.
 TwoAngles solve_cosine_sine(double a, double b, double c, double slack = 1e-9);
 
@@ -24,7 +27,6 @@ class TrigPolynomial {
   static TrigPolynomial through(const std::vector<double>& values, int degree);
 
   [[nodiscard]] int degree() const { return static_cast<int>(c_.size()) / 2; }
-  [[nodiscard]] const std::vector<double>& coefficients() const { return c_; }
   struct Value {
     double f = 0.0;
     double first = 0.0;  // derivatives

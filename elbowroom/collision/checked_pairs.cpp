@@ -85,10 +85,15 @@ int add_body(CheckedPairs& pairs, std::string name) {
   return static_cast<int>(pairs.bodies.size()) - 1;
 }
 
-void add_standing(std::vector<StandingPart>& standing, int body, const std::vector<Part>& parts,
-                  const Pose& at, double margin = 0.0) {
+void add_standing(CheckedPairs& pairs, int body, const std::vector<Part>& parts, const Pose& at) {
   for (const Part& part : parts)
-    if (part.collides) standing.push_back({part.shape, at * part.at, body, margin});
+    if (part.collides) pairs.standing.push_back({part.shape, at * part.at, body});
+}
+
+void add_zone(CheckedPairs& pairs, int body, const Zone& zone) {
+  for (const Part& part : zone.parts)
+    (zone.caps_speed() ? pairs.slow : pairs.standing)
+        .push_back({part.shape, zone.at * part.at, body, zone.distance, zone.speed});
 }
 
 void add_self_pairs(CheckedPairs& pairs, const Cell& cell, const Arm& arm,
@@ -141,10 +146,8 @@ CheckedPairs find_checked_pairs(const Cell& cell, const Arm& arm,
   }
   for (const auto* bodies : {&cell.fixtures(), &cell.pieces()})
     for (const Body& body : *bodies)
-      add_standing(pairs.standing, add_body(pairs, body.name), body.parts, body.at);
-  for (const Zone& zone : cell.zones())
-    add_standing(zone.caps_speed() ? pairs.slow : pairs.standing, add_body(pairs, zone.name),
-                 zone.parts, zone.at, zone.distance);
+      add_standing(pairs, add_body(pairs, body.name), body.parts, body.at);
+  for (const Zone& zone : cell.zones()) add_zone(pairs, add_body(pairs, zone.name), zone);
   for (const Arm& other : cell.arms()) {
     if (other.name() == arm.name()) continue;
     Posture posture = Posture::Zero(other.dof());
@@ -153,7 +156,7 @@ CheckedPairs find_checked_pairs(const Cell& cell, const Arm& arm,
       if (given.name == other.name()) posture = given.posture;
     const auto poses = link_poses(other, posture);
     for (std::size_t l = 0; l < poses.size(); ++l)
-      add_standing(pairs.standing, add_body(pairs, link_name(other, static_cast<int>(l))),
+      add_standing(pairs, add_body(pairs, link_name(other, static_cast<int>(l))),
                    other.links()[l].parts, poses[l]);
   }
   std::vector<AlignedBox> boxes;

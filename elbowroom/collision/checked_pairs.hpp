@@ -1,6 +1,7 @@
 // Which pairs of parts can meet when one arm moves through a cell, worked out once per cell.
 #pragma once
 
+#include <limits>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -28,6 +29,8 @@ struct StandingPart {
   Pose pose;  ///< in the world
   int body = 0;
   double margin = 0.0;  ///< of a zone: distances to it count from so far outside its volume
+  /// m/s: the cap of a zone that has one
+  double speed = std::numeric_limits<double>::infinity();
 };
 
 /// Two parts of the arm that can meet each other.

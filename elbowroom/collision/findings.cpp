@@ -154,15 +154,12 @@ class Checker {
   // The joints that turn, on the way to the first tool or the last link, at zero posture.
   [[nodiscard]] std::vector<Axis> turning_axes() const {
     std::vector<Axis> axes;
-    int link = arm_.tools().empty() ? static_cast<int>(arm_.links().size()) - 1
-                                    : arm_.tools().front().link_index;
-    for (; link > 0; link = arm_.links()[static_cast<std::size_t>(link)].parent_index) {
+    for (const int link : arm_.links_to(arm_.end_link())) {
       const Link& here = arm_.links()[static_cast<std::size_t>(link)];
       if (here.posture_index < 0 || here.joint.kind != JointKind::revolute) continue;
       const Pose& pose = zero_[static_cast<std::size_t>(link)];
       axes.push_back({&here, pose.position, pose.rotation * here.joint.axis});
     }
-    std::reverse(axes.begin(), axes.end());
     return axes;
   }
 

@@ -22,13 +22,12 @@ std::string text_limit(const Joint& joint, double value, int derivative) {
 }
 
 double reach_bound(const Arm& arm) {
-  int link = arm.tools().empty() ? static_cast<int>(arm.links().size()) - 1
-                                 : arm.tools().front().link_index;
   double sum = arm.tools().empty() ? 0.0 : arm.tools().front().tip.position.norm();
   double bound = 0.0;  // up to the first moving joint
-  for (; link >= 0; link = arm.links()[static_cast<std::size_t>(link)].parent_index) {
-    const Link& here = arm.links()[static_cast<std::size_t>(link)];
-    sum += arm.furthest_slide(link);
+  const std::vector<int> way = arm.links_to(arm.end_link());
+  for (auto link = way.rbegin(); link != way.rend(); ++link) {
+    const Link& here = arm.links()[static_cast<std::size_t>(*link)];
+    sum += arm.furthest_slide(*link);
     if (here.posture_index >= 0) bound = sum;
     sum += here.joint.origin.position.norm();
   }

@@ -39,12 +39,9 @@ struct Chain {
 };
 
 Chain chain_of(const Arm& arm) {
-  const int last = arm.tools().empty() ? static_cast<int>(arm.links().size()) - 1
-                                       : arm.tools().front().link_index;
+  const int last = arm.end_link();
   const auto poses = link_poses(arm.mounted_at({}), Posture::Zero(arm.dof()));
-  std::vector<int> links;
-  for (int link = last; link >= 0; link = arm.links()[static_cast<std::size_t>(link)].parent_index)
-    links.insert(links.begin(), link);
+  const std::vector<int> links = arm.links_to(last);
   Chain chain;
   chain.landmarks.push_back({"floor", Vector3::Zero()});
   for (const int index : links) {

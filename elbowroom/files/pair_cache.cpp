@@ -10,6 +10,7 @@
 #include <nlohmann/json.hpp>
 
 #include "elbowroom/base/input_error.hpp"
+#include "elbowroom/files/json.hpp"
 #include "elbowroom/files/write_file.hpp"
 
 namespace er {
@@ -108,19 +109,28 @@ std::filesystem::path file_for(const std::filesystem::path& folder, const std::s
   return folder / fmt::format("pairs_{:016x}.json", digest);
 }
 
-AuditedPair pair_from(const Json& json) {
+// Reads what json_of(PairAudit) writes.
+AuditedPair pair_from(const Json& json, int samples) {
   AuditedPair pair;
   pair.first = json.at("first").get<std::string>();
   pair.second = json.at("second").get<std::string>();
-  pair.verdict = kVerdicts.at(json.at("verdict").get<std::size_t>());
-  pair.met = json.at("met").get<int>();
-  // Infinity, of a pair that was never measured, has no JSON.
-  pair.nearest = json.at("nearest").is_null() ? std::numeric_limits<double>::infinity()
-                                              : json.at("nearest").get<double>();
-  pair.proved_distance = json.at("proved").get<double>();
-  const auto posture = json.at("posture").get<std::vector<double>>();
-  pair.posture =
-      Eigen::Map<const Eigen::VectorXd>(posture.data(), static_cast<Eigen::Index>(posture.size()));
+  const auto name = json.at("verdict").get<std::string>();
+  const auto verdict = std::find_if(kVerdicts.begin(), kVerdicts.end(),
+                                    [&](PairVerdict one) { return name_of(one) == name; });
+  if (verdict == kVerdicts.end()) throw InputError("unknown verdict of a pair");
+  pair.verdict = *verdict;
+  if (const auto met = json.find("met_share"); met != json.end()) {
+    pair.met = static_cast<int>(std::lround(met->get<double>() * samples));
+    // One that no sample came near has the text "infinite".
+    const Json& nearest = json.at("nearest");
+    pair.nearest =
+        nearest.is_number() ? nearest.get<double>() : std::numeric_limits<double>::infinity();
+    const auto posture = json.at("posture").get<std::vector<double>>();
+    pair.posture = Eigen::Map<const Eigen::VectorXd>(posture.data(),
+                                                     static_cast<Eigen::Index>(posture.size()));
+  }
+  if (const auto proved = json.find("proved_distance"); proved != json.end())
+    pair.proved_distance = proved->get<double>();
   return pair;
 }
 
@@ -143,11 +153,12 @@ std::optional<PairAudit> kept_audit(const std::filesystem::path& folder, const C
   try {
     const Json json = Json::parse(in);
     if (json.at("description").get<std::string>() != text) return std::nullopt;
+    const Json& kept = json.at("audit");
     PairAudit audit;
     audit.samples = options.samples;
-    audit.unseen_share = json.at("unseen_share").get<double>();
-    audit.seconds = json.at("seconds").get<double>();
-    for (const Json& pair : json.at("pairs")) audit.pairs.push_back(pair_from(pair));
+    audit.unseen_share = kept.at("unseen_share").get<double>();
+    audit.seconds = kept.at("seconds").get<double>();
+    for (const Json& pair : kept.at("pairs")) audit.pairs.push_back(pair_from(pair, audit.samples));
     return audit;
   } catch (const std::exception&) {
     return std::nullopt;  // not whole; it is written anew
@@ -158,25 +169,11 @@ void keep_audit(const std::filesystem::path& folder, const Cell& cell, const std
                 const PairAuditOptions& options, const PairAudit& audit) {
   if (folder.empty()) return;
   const std::string text = description_of(cell, arm, options);
-  Json json{{"description", text},
-            {"unseen_share", audit.unseen_share},
-            {"seconds", audit.seconds},
-            {"pairs", Json::array()}};
-  for (const AuditedPair& pair : audit.pairs) {
-    const auto verdict = std::find(kVerdicts.begin(), kVerdicts.end(), pair.verdict);
-    json["pairs"].push_back(
-        Json{{"first", pair.first},
-             {"second", pair.second},
-             {"verdict", verdict - kVerdicts.begin()},
-             {"met", pair.met},
-             {"nearest", std::isfinite(pair.nearest) ? Json(pair.nearest) : Json(nullptr)},
-             {"proved", pair.proved_distance},
-             {"posture", std::vector<double>(pair.posture.begin(), pair.posture.end())}});
-  }
   std::error_code code;
   std::filesystem::create_directories(folder, code);
   try {
-    write_file(file_for(folder, text), json.dump());
+    write_file(file_for(folder, text),
+               json_object({{"description", json_of(text)}, {"audit", json_of(audit)}}));
   } catch (const InputError&) {
     // Nothing is kept, and nothing is lost but time.
   }

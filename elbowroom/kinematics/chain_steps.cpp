@@ -68,17 +68,12 @@ std::string matrix_rows(const ChainStep& step) {
 }  // namespace
 
 std::vector<ChainStep> chain_steps(const Arm& arm, const Tool& tool, const PostureRef& posture) {
-  std::vector<int> way;
-  for (int link = tool.link_index; link >= 0;
-       link = arm.links()[static_cast<std::size_t>(link)].parent_index)
-    way.push_back(link);
-  std::reverse(way.begin(), way.end());
   std::vector<ChainStep> steps;
   ChainStep mount{.name = "mount", .motion = "", .factors = {}, .own = arm.mount(), .total = {}};
   add_factors(arm.rotations(), arm.mount().rotation, mount.factors);
   steps.push_back(mount);
-  for (const int link : way)
-    if (link != way.front())
+  for (const int link : arm.links_to(tool.link_index))
+    if (link != 0)
       steps.push_back(step_of(arm, arm.links()[static_cast<std::size_t>(link)], posture));
   ChainStep tip{.name = fmt::format("tip of {}", tool.name),
                 .motion = "",

@@ -56,14 +56,12 @@ ModelFit fit_recorded(const Arm& arm, const Tool& tool, const Recording& recordi
                       FitFreedom freedom, const Pose& frame) {
   check_recording(arm, recording);
   std::vector<FreeFigure> free;
-  for (int link = tool.link_index; link > 0;
-       link = arm.links()[static_cast<std::size_t>(link)].parent_index) {
+  for (const int link : arm.links_to(tool.link_index)) {
     if (arm.links()[static_cast<std::size_t>(link)].posture_index < 0) continue;
-    if (freedom == FitFreedom::zeros_and_lengths)
-      for (int axis = 2; axis >= 0; --axis) free.push_back({link, axis});
     free.push_back({link, -1});
+    if (freedom == FitFreedom::zeros_and_lengths)
+      for (int axis = 0; axis < 3; ++axis) free.push_back({link, axis});
   }
-  std::reverse(free.begin(), free.end());
   const auto count = static_cast<Eigen::Index>(free.size());
   const std::size_t per_row = recording.rows.front().turned ? 6 : 3;
   if (recording.rows.size() * per_row < free.size())

@@ -360,6 +360,18 @@ JointLimits Arm::limits_of(int index) const {
           all.acceleration[index], all.jerk[index],  all.torque[index]};
 }
 
+std::vector<int> Arm::links_to(int link) const {
+  std::vector<int> way;
+  for (; link >= 0; link = data_->links[static_cast<std::size_t>(link)].parent_index)
+    way.push_back(link);
+  std::reverse(way.begin(), way.end());
+  return way;
+}
+
+int Arm::end_link() const {
+  return tools().empty() ? static_cast<int>(links().size()) - 1 : tools().front().link_index;
+}
+
 double Arm::furthest_slide(int link) const {
   const Link& here = data_->links[static_cast<std::size_t>(link)];
   if (here.joint.kind != JointKind::prismatic) return 0.0;

@@ -125,6 +125,11 @@ class Arm {
   [[nodiscard]] const Joint& moving_joint(int index) const;
   [[nodiscard]] int moving_link(int index) const;
 
+  /// The indices of the links from the base to one of them, both included.
+  [[nodiscard]] std::vector<int> links_to(int link) const;
+  /// The link that the first tool is on, or the last link where there is no tool.
+  [[nodiscard]] int end_link() const;
+
   /// Each throws InputError naming the nearest known name. An empty tool name is the first tool.
   [[nodiscard]] int link_index(std::string_view name) const;
   [[nodiscard]] const Tool& tool(std::string_view name) const;

@@ -43,14 +43,10 @@ struct Axes {
 };
 
 Axes axes_to(const Arm& arm, const Tool& tool) {
-  std::vector<int> way;
-  for (int link = tool.link_index; link > 0;
-       link = arm.links()[static_cast<std::size_t>(link)].parent_index)
-    way.push_back(link);
-  std::reverse(way.begin(), way.end());
   Axes axes;
   Pose pose;
-  for (const int index : way) {
+  for (const int index : arm.links_to(tool.link_index)) {
+    if (index == 0) continue;
     const Link& link = arm.links()[static_cast<std::size_t>(index)];
     pose = pose * pose_at(link.joint, 0.0);
     if (link.posture_index < 0) continue;

@@ -48,6 +48,7 @@ Verdict<PacedMotion> pace_stretches(const std::vector<Posture>& waypoints, const
   PacedMotion out;
   out.profile = options.profile;
   int stretches = 0;
+  std::vector<CurvePiece> pieces;
   for (std::size_t i = 0; i < waypoints.size(); ++i) {
     arm.check_posture(waypoints[i], fmt::format("waypoint {}", i + 1));
     if (const std::string breach = arm.limit_breach(waypoints[i]); !breach.empty())
@@ -57,12 +58,14 @@ Verdict<PacedMotion> pace_stretches(const std::vector<Posture>& waypoints, const
         options.profile == Profile::quintic
             ? quintic_line(waypoints[i - 1], waypoints[i], arm.limits(), options.speed)
             : trapezoid_line(waypoints[i - 1], waypoints[i], arm.limits(), options.speed);
-    out.motion = out.motion.then(slowed_for_zones(query, Motion(line), ++stretches, out));
+    const Motion paced = slowed_for_zones(query, Motion(line), ++stretches, out);
+    pieces.insert(pieces.end(), paced.pieces().begin(), paced.pieces().end());
   }
   if (stretches == 0)
     throw InputError(fmt::format("a motion needs two different waypoints, found {}",
                                  waypoints.empty() ? "none" : "only one"));
   out.stops = stretches - 1;
+  out.motion = Motion(std::move(pieces));
   out.peaks = peaks_of(out.motion, arm.limits());
   return out;
 }

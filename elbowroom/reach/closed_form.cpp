@@ -3,13 +3,11 @@
 #include <fmt/format.h>
 
 #include <Eigen/Geometry>
-
 #include <algorithm>
-#include <cmath>
-#include <numbers>
 
 #include "elbowroom/reach/polish.hpp"
 #include "elbowroom/reach/seven_centres.hpp"
+#include "elbowroom/reach/subproblems.hpp"
 
 namespace er {
 namespace {
@@ -35,16 +33,12 @@ struct PosedAxes {
   Vector3 wrist;
 };
 
+// The wrist is carried by joint 3.
 PosedAxes posed(const ScrewChain& chain, const Vector3& wrist, const double* values) {
   PosedAxes out;
-  Pose motion;
-  for (int i = 0; i < 6; ++i) {
-    Screw& screw = out.axes[static_cast<std::size_t>(i)];
-    screw.axis = motion.rotation * chain[i].axis;
-    screw.point = motion * chain[i].point;
-    motion = motion * chain.motion(i, values[i]);
-    if (i == 2) out.wrist = motion * wrist;
-  }
+  chain.place(values, out.axes);
+  out.wrist = wrist;
+  for (int i = 2; i >= 0; --i) out.wrist = motion_of(chain[i], values[i]) * out.wrist;
   return out;
 }
 
@@ -58,25 +52,25 @@ double frontness(const PosedAxes& at) {
 std::optional<ClosedForm> ClosedForm::of(const ScrewChain& chain) {
   const ScrewChain back = reversed(chain);
   if (auto form = SphericalWrist::of(chain))
-    return ClosedForm({chain, *form, false, true, "spherical wrist",
+    return ClosedForm({chain, *form, false, "spherical wrist",
                        std::string("axes 4, 5 and 6 meet in one point; ") + form->arm().path(),
                        form->centre()});
   if (auto form = SphericalWrist::of(back))
     return ClosedForm(
-        {chain, *form, true, true, "spherical shoulder", "axes 1, 2 and 3 meet in one point"});
+        {chain, *form, true, "spherical shoulder", "axes 1, 2 and 3 meet in one point"});
   if (auto form = ThreeParallel::of(chain))
-    return ClosedForm({chain, *form, false, true, "three parallel axes",
+    return ClosedForm({chain, *form, false, "three parallel axes",
                        "axes 2, 3 and 4 are parallel, axes 5 and 6 meet", chain[3].point});
   if (auto form = ThreeParallel::of(back))
-    return ClosedForm({chain, *form, true, true, "three parallel axes",
+    return ClosedForm({chain, *form, true, "three parallel axes",
                        "axes 3, 4 and 5 are parallel, axes 1 and 2 meet"});
   if (auto form = ParallelAxes::of(chain))
     return ClosedForm(
-        {chain, *form, false, true, "parallel axes",
+        {chain, *form, false, "parallel axes",
          fmt::format("all axes are parallel: {} turn{}{}", form->turning(),
                      form->turning() == 1 ? "s" : "", form->slides() ? ", one slides" : "")});
   if (auto form = GeneralSix::of(chain))
-    return ClosedForm({chain, *form, false, false, "six turning joints of general geometry",
+    return ClosedForm({chain, *form, false, "six turning joints of general geometry",
                        "no three axes meet or are parallel in a way that helps"});
   return std::nullopt;
 }
@@ -94,10 +88,9 @@ std::string ClosedForm::branch(const ClosedSolution& solution) const {
   const double zero = frontness(posed(chain(), *data_->wrist, kZero.data()));
   const bool front = frontness(at) * (zero < -1e-3 ? -1.0 : 1.0) >= 0.0;
   // The elbow against the line from the shoulder to the wrist, seen along axis 2.
-  const Vector3& along = at.axes[1].axis;
-  const auto across = [&](const Vector3& v) { return Vector3(v - along.dot(v) * along); };
-  const Vector3 line = across(at.wrist - at.axes[1].point);
-  const Vector3 elbow = across(at.axes[2].point - at.axes[1].point);
+  const Screw& shoulder = at.axes[1];
+  const Vector3 line = across(shoulder.axis, at.wrist - shoulder.point);
+  const Vector3 elbow = across(shoulder.axis, at.axes[2].point - shoulder.point);
   const double share = line.squaredNorm() > 0.0 ? elbow.dot(line) / line.squaredNorm() : 0.0;
   const bool up = (elbow - share * line).z() >= 0.0;
   const double bend = at.axes[4].axis.dot(at.axes[3].axis.cross(at.axes[5].axis));
@@ -119,6 +112,9 @@ std::string solver_text(const Arm& arm, const Tool& tool) {
 void ClosedForm::solve(const Pose& tip, ClosedSolutions& out) const {
   const Pose wanted = data_->reversed ? tip.inverse() : tip;
   std::visit([&](const auto& form) { form.solve(wanted, out); }, data_->form);
+  // Parallel axes give candidates for what such a chain may be unable to do; others give postures.
+  const bool all_are_postures = !std::holds_alternative<ParallelAxes>(data_->form);
+  out.complete = !std::holds_alternative<GeneralSix>(data_->form);
   int kept = 0;
   for (int i = 0; i < out.count; ++i) {
     ClosedSolution one = out.all[static_cast<std::size_t>(i)];
@@ -126,9 +122,15 @@ void ClosedForm::solve(const Pose& tip, ClosedSolutions& out) const {
       std::reverse(one.values.begin(), one.values.begin() + chain().size());
       if (one.free_joint >= 0) one.free_joint = chain().size() - 1 - one.free_joint;
     }
-    const Polished left = polish(chain(), tip, one.values, -1, 3);
-    if (left.position > kMet || left.angle > kMet) continue;
-    for (double& value : one.values) value = std::remainder(value, 2.0 * std::numbers::pi);
+    const Polished left = polish(chain(), tip, one.values, 3);
+    if (left.position > kMet || left.angle > kMet) {
+      // Axes that miss each other by a hair, and a singularity that polishing does not get past.
+      if (all_are_postures) out.complete = false;
+      continue;
+    }
+    for (int k = 0; k < chain().size(); ++k)
+      if (chain()[k].turns)
+        one.values[static_cast<std::size_t>(k)] = wrapped(one.values[static_cast<std::size_t>(k)]);
     out.all[static_cast<std::size_t>(kept++)] = one;
   }
   out.count = kept;

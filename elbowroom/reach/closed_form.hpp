@@ -27,8 +27,9 @@ class ClosedForm {
   /// The form in words for people: "spherical wrist (axes 4, 5 and 6 meet in one point; ...)".
   [[nodiscard]] std::string text() const { return data_->name + " (" + data_->why + ")"; }
 
-  /// All postures of the chain for a pose of the tip in the world, each value within [-pi, pi],
-  /// whatever the ranges of the joints. Each is polished on the exact chain.
+  /// All postures of the chain for a pose of the tip in the world, each turn within [-pi, pi],
+  /// whatever the ranges of the joints, and whether they are all. Each is polished on the exact
+  /// chain.
   void solve(const Pose& tip, ClosedSolutions& out) const;
 
   /// Shoulder, elbow and bend: "front, up, +", from where the axes are in a posture; empty where a
@@ -41,9 +42,6 @@ class ClosedForm {
   [[nodiscard]] const std::string& why() const { return data_->why; }
   /// "spherical wrist".
   [[nodiscard]] const std::string& name() const { return data_->name; }
-  /// False for six joints of general geometry: then all postures are found for nearly all targets,
-  /// and a posture in a family of them, as at a singularity, may be missed.
-  [[nodiscard]] bool is_complete() const { return data_->complete; }
 
  private:
   using Form = std::variant<SphericalWrist, ThreeParallel, ParallelAxes, GeneralSix>;
@@ -51,7 +49,6 @@ class ClosedForm {
     ScrewChain chain;
     Form form;
     bool reversed = false;  // the form is that of the chain seen from the tip
-    bool complete = true;
     std::string name;
     std::string why;
     std::optional<Vector3> wrist = {};  // the point that tells branches apart, all joints zero

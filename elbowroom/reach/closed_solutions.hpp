@@ -21,6 +21,9 @@ struct ClosedSolution {
 struct ClosedSolutions {
   std::array<ClosedSolution, kMostClosedSolutions> all = {};
   int count = 0;
+  /// Nothing is missing. False for six joints of general geometry, where a posture may be (seldom),
+  /// and where one came out that the exact chain does not do.
+  bool complete = true;
 
   void add(const ClosedSolution& one) {
     if (count < kMostClosedSolutions) all[static_cast<std::size_t>(count++)] = one;

@@ -52,11 +52,6 @@ Line moved(const Pose& pose, const Line& line) {
   return {pose * line.point, pose.rotation * line.direction};
 }
 
-Pose motion_of(const Screw& screw, double angle) {
-  const Matrix3 turn = rotation_about(screw.axis, angle);
-  return {turn, screw.point - turn * screw.point};
-}
-
 // The coefficients of a function of one angle of the form a cos + b sin + c, from its values at 0,
 // 90 and 180 degrees.
 template <class Values>
@@ -149,7 +144,7 @@ class Elimination {
   }
 
   // Joints 1 and 2 from the other three.
-  void first_two(std::array<double, 6>& q) const {
+  void first_two(std::array<double, kMostClosedJoints>& q) const {
     Eigen::Matrix<double, 9, 1> mono;
     const double a[] = {std::cos(q[3]), std::sin(q[3]), 1.0};
     const double b[] = {std::cos(q[4]), std::sin(q[4]), 1.0};
@@ -213,7 +208,7 @@ Eigen::Matrix<double, 12, 1> null_vector(const Twelve& matrix, bool& alone) {
 // All postures that elimination down to the third of the given screws leads to; false when it
 // cannot be sure that there are no more.
 bool eliminate(const std::array<Screw, 6>& screws, const Pose& whole, const Left& left,
-               std::vector<std::array<double, 6>>& out) {
+               std::vector<ClosedSolution>& out) {
   const Elimination elimination(screws, whole, left);
   if (!elimination.rank_is_full()) return false;
   bool sure = true;
@@ -226,7 +221,8 @@ bool eliminate(const std::array<Screw, 6>& screws, const Pose& whole, const Left
   if (thirds.size() > 2 * kDegree) sure = false;
   if (thirds.size() > kMostCandidates) return false;  // all but zero throughout
   for (const double third : thirds) {
-    std::array<double, 6> q{};
+    ClosedSolution one;
+    auto& q = one.values;
     bool alone = true;
     const auto powers = null_vector(elimination.at(third), alone);
     sure &= alone;
@@ -237,23 +233,11 @@ bool eliminate(const std::array<Screw, 6>& screws, const Pose& whole, const Left
     // The last joint from what turn is left.
     Matrix3 before = Matrix3::Identity();
     for (std::size_t k = 0; k < 5; ++k) before = before * rotation_about(screws[k].axis, q[k]);
-    const Vector3 across = screws[5].axis.unitOrthogonal();
-    q[5] = turn_onto(screws[5].axis, across, before.transpose() * (whole.rotation * across));
-    out.push_back(q);
+    q[5] = turn_of(screws[5].axis, before.transpose() * whole.rotation);
+    out.push_back(one);
   }
   return sure;
 }
-
-}  // namespace
-
-struct GeneralSix::Constants {
-  std::array<Screw, 6> screws;
-  Left left;
-  std::vector<std::array<Screw, 6>> changed;  // a little, by growing amounts
-  std::vector<Left> changed_left;
-};
-
-namespace {
 
 std::array<Screw, 6> changed_a_little(std::array<Screw, 6> screws, double amount,
                                       RandomStream& random) {
@@ -270,52 +254,49 @@ std::array<Screw, 6> changed_a_little(std::array<Screw, 6> screws, double amount
 
 }  // namespace
 
-GeneralSix::GeneralSix(const ScrewChain& chain) : chain_(chain), tip_inverse_(chain.tip.inverse()) {
+struct GeneralSix::Constants {
+  std::array<Screw, 6> screws;
+  Left left;
+};
+
+GeneralSix::GeneralSix(const ScrewChain& chain) : chain_(chain) {
   std::array<Screw, 6> screws;
   std::copy(chain.screws.begin(), chain.screws.end(), screws.begin());
-  Constants constants{screws, left_side(screws), {}, {}};
-  RandomStream random(1);
-  for (int i = 0; i < kChanges; ++i) {
-    const double amount = 0.01 * std::pow(2.0, i % 3);
-    constants.changed.push_back(changed_a_little(screws, amount, random));
-    constants.changed_left.push_back(left_side(constants.changed.back()));
-  }
-  constants_ = std::make_shared<const Constants>(std::move(constants));
+  constants_ = std::make_shared<const Constants>(Constants{screws, left_side(screws)});
 }
 
 std::optional<GeneralSix> GeneralSix::of(const ScrewChain& chain) {
-  const bool turning = std::all_of(chain.screws.begin(), chain.screws.end(),
-                                   [](const Screw& screw) { return screw.turns; });
-  if (chain.size() != 6 || !turning) return std::nullopt;
+  if (!chain.is_turning(6)) return std::nullopt;
   return GeneralSix(chain);
 }
 
 void GeneralSix::solve(const Pose& tip, ClosedSolutions& out) const {
   out.count = 0;
-  const Pose whole = tip * tip_inverse_;
-  const auto take_all = [&](const std::array<Screw, 6>& screws, const Left& left, bool changed) {
-    std::vector<std::array<double, 6>> found;
-    const bool sure = eliminate(screws, whole, left, found);
-    for (const std::array<double, 6>& q : found) {
-      ClosedSolution one;
-      std::copy(q.begin(), q.end(), one.values.begin());
-      if (changed) follow_back(screws, tip, one);
-      take(tip, one, out);
-    }
-    return sure;
-  };
-  const bool sure = take_all(constants_->screws, constants_->left, false);
-  if (sure && out.count % 2 == 0) return;
-  // Special geometry makes the elimination lose postures. A chain that is a little different has
-  // none of it, and every regular posture of the one chain lies beside one of the other.
-  int without_news = 0;
+  const Pose whole = chain_.motion_to(tip);
+  std::vector<ClosedSolution> found;
+  const bool sure = eliminate(constants_->screws, whole, constants_->left, found);
+  for (const ClosedSolution& one : found) take(tip, one, out);
   // Regular postures come in pairs: an odd number of them says that one is missing still.
+  if (!sure || out.count % 2 != 0) solve_changed(tip, out);
+}
+
+// Special geometry makes the elimination lose postures. A chain that is a little different has none
+// of it, and every regular posture of the one chain lies beside one of the other.
+void GeneralSix::solve_changed(const Pose& tip, ClosedSolutions& out) const {
+  RandomStream random(1);
+  int without_news = 0;
   const auto enough = [&] {
     return without_news >= kEnough && out.count % 2 == 0 && out.count > 0;
   };
-  for (std::size_t i = 0; i < constants_->changed.size() && !enough(); ++i) {
+  for (int i = 0; i < kChanges && !enough(); ++i) {
+    const auto screws = changed_a_little(constants_->screws, 0.01 * std::pow(2.0, i % 3), random);
+    std::vector<ClosedSolution> found;
+    eliminate(screws, chain_.motion_to(tip), left_side(screws), found);
     const int before = out.count;
-    take_all(constants_->changed[i], constants_->changed_left[i], true);
+    for (ClosedSolution& one : found) {
+      follow_back(screws, tip, one);
+      take(tip, one, out);
+    }
     without_news = out.count > before ? 0 : without_news + 1;
   }
 }
@@ -331,21 +312,16 @@ void GeneralSix::follow_back(const std::array<Screw, 6>& from, const Pose& tip,
           (from[k].axis + share * (chain_.screws[k].axis - from[k].axis)).normalized();
       between.screws[k].point = from[k].point + share * (chain_.screws[k].point - from[k].point);
     }
-    polish(between, tip, one.values, -1, 4);
+    polish(between, tip, one.values, 4);
   }
 }
 
 void GeneralSix::take(const Pose& tip, ClosedSolution one, ClosedSolutions& out) const {
-  const Polished left = polish(chain_, tip, one.values, -1, 20);
+  const Polished left = polish(chain_, tip, one.values, 20);
   if (left.position > kMetBy || left.angle > kMetBy) return;
-  for (int k = 0; k < 6; ++k) {
-    double& value = one.values[static_cast<std::size_t>(k)];
-    value = std::remainder(value, 2.0 * kPi);
-  }
   const bool known = std::any_of(out.begin(), out.end(), [&](const ClosedSolution& other) {
     for (std::size_t k = 0; k < 6; ++k)
-      if (std::abs(std::remainder(one.values[k] - other.values[k], 2.0 * kPi)) > kSamePosture)
-        return false;
+      if (std::abs(wrapped(one.values[k] - other.values[k])) > kSamePosture) return false;
     return true;
   });
   if (!known) out.add(one);

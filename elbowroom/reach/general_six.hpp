@@ -29,8 +29,8 @@ class GeneralSix {
   // Polishes a candidate and keeps it if it meets the pose and is new.
   void take(const Pose& tip, ClosedSolution one, ClosedSolutions& out) const;
   void follow_back(const std::array<Screw, 6>& from, const Pose& tip, ClosedSolution& one) const;
+  void solve_changed(const Pose& tip, ClosedSolutions& out) const;
   ScrewChain chain_;
-  Pose tip_inverse_;
   struct Constants;
   std::shared_ptr<const Constants> constants_;
 };

@@ -25,7 +25,6 @@ class ParallelAxes {
   explicit ParallelAxes(const ScrewChain& chain);
 
   ScrewChain chain_;
-  Pose tip_inverse_;
   std::vector<std::size_t> turns_;  // joints of the chain that turn, in order
   int slide_ = -1;                  // the one that slides
 };

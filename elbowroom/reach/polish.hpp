@@ -10,9 +10,9 @@ struct Polished {
   double angle = 0.0;     ///< rad
 };
 
-/// Improves `values` of a chain of six joints (of seven, with the joint `fixed` held) until the tip
-/// is at `wanted` to rounding, or no step helps. Never leaves them worse.
+/// Improves the `values` of a chain of up to six joints until the tip is at `wanted` to rounding,
+/// or no step helps (with fewer than six joints none does). Never leaves them worse.
 Polished polish(const ScrewChain& chain, const Pose& wanted,
-                std::array<double, kMostClosedJoints>& values, int fixed = -1, int most_steps = 8);
+                std::array<double, kMostClosedJoints>& values, int most_steps);
 
 }  // namespace er

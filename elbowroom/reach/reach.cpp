@@ -22,7 +22,6 @@ namespace er {
 namespace {
 
 constexpr double kFullTurn = 2.0 * std::numbers::pi;
-constexpr const char* kSevenForm = "shoulder and wrist of seven joints";
 constexpr double kSamePosture = 1e-3;     // rad or m; nearer than this in every joint is the same
 constexpr double kRoomyClearance = 0.05;  // m; more than this costs nothing
 
@@ -98,14 +97,8 @@ struct Found {
   Posture posture;
   std::string branch = {};
   std::string free_joint = {};
+  bool is_free = false;
 };
-
-void add_distinct(const Arm& arm, std::vector<Found>& distinct, Found one) {
-  const bool known = std::any_of(distinct.begin(), distinct.end(), [&](const Found& other) {
-    return is_same(arm, one.posture, other.posture);
-  });
-  if (!known) distinct.push_back(std::move(one));
-}
 
 // Brings every turning joint into its range by full turns, if it can be; the lowest such value.
 bool bring_into_range(const Arm& arm, Posture& q) {
@@ -120,107 +113,152 @@ bool bring_into_range(const Arm& arm, Posture& q) {
   return true;
 }
 
-// Of a family of postures that in which the free joint stays where the arm is now, if there is one.
-Posture with_free_joint(const Arm& arm, const Target& target, const Posture& one, int entry,
-                        const Posture& from) {
-  const double value =
-      std::clamp(from[entry], arm.search_lower()[entry], arm.search_upper()[entry]);
-  const Arm held = arm.holding({{arm.moving_joint(entry).name, value}});
-  Posture start = one;
-  bring_into_range(arm, start);
-  start[entry] = value;
-  const NumericSolve solve = solve_from(held, target, within_ranges(arm, start));
-  return solve.met ? solve.posture : one;
-}
+// Gathers the distinct postures of a target, by what the arm allows.
+class PostureSearch {
+ public:
+  PostureSearch(const CellQuery& query, const Target& target, const ReachOptions& options,
+                const Posture& from, Reach& out)
+      : query_(query),
+        arm_(query.arm()),
+        target_(target),
+        options_(options),
+        from_(from),
+        out_(out),
+        parts_(query) {}
 
-void find_by_closed_form(const Arm& arm, const Target& target, const Posture& from, Reach& out,
-                         std::vector<Found>& distinct, std::vector<Posture>& beyond) {
-  const Tool& tool = arm.tool(target.tool());
-  const auto form = ClosedForm::of(arm, tool);
-  if (!form) return;
-  out.form = form->name();
-  out.complete = form->is_complete();
-  ClosedSolutions solutions;
-  form->solve(target.pose(), solutions);
-  for (const ClosedSolution& solution : solutions) {
-    Found one{within_ranges(arm, from), form->branch(solution)};
-    for (int i = 0; i < form->chain().size(); ++i)
-      one.posture[form->chain()[i].posture_index] = solution.values[static_cast<std::size_t>(i)];
-    if (solution.free_joint >= 0) {
-      const int entry = form->chain()[solution.free_joint].posture_index;
-      one.free_joint = arm.moving_joint(entry).name;
-      one.posture = with_free_joint(arm, target, one.posture, entry, from);
+  void by_form() {
+    const auto chain = screw_chain(arm_, arm_.tool(target_.tool()));
+    if (!chain) return;
+    if (const auto form = ClosedForm::of(*chain)) return by_closed_form(*form);
+    if (const auto form = SevenCentres::of(*chain)) by_elbow_angle(*form);
+  }
+
+  void by_starts() {
+    out_.starts = options_.starts;
+    SpreadSequence starts(arm_.search_lower(), arm_.search_upper());
+    for (int i = 0; i < options_.starts; ++i) {
+      const Posture start = i == 0 ? within_ranges(arm_, from_) : starts.next();
+      const NumericSolve solve = solve_from(arm_, target_, start);
+      if (!solve.met) continue;
+      ++out_.converged;
+      add({solve.posture});
     }
-    const Posture wanted = one.posture;
-    if (bring_into_range(arm, one.posture)) {
-      add_distinct(arm, distinct, std::move(one));
-    } else {
+  }
+
+  [[nodiscard]] bool any_is_free() const {
+    return std::any_of(found_.begin(), found_.end(), [](const Found& one) { return one.is_free; });
+  }
+  [[nodiscard]] const std::vector<Found>& found() const { return found_; }
+  /// Those of a closed form that leave the ranges.
+  [[nodiscard]] const std::vector<Posture>& beyond() const { return beyond_; }
+
+ private:
+  void add(Found one) {
+    for (const Found& other : found_)
+      if (is_same(arm_, one.posture, other.posture)) return;
+    one.is_free = query_.is_free(one.posture, options_.clearance, parts_);
+    found_.push_back(std::move(one));
+  }
+
+  // The joints of the chain as they were solved, all others as they are.
+  [[nodiscard]] Posture posture_of(const ScrewChain& chain, const ClosedSolution& solution) const {
+    Posture q = within_ranges(arm_, from_);
+    for (std::size_t i = 0; i < chain.screws.size(); ++i)
+      q[chain.screws[i].posture_index] = solution.values[i];
+    return q;
+  }
+
+  void by_closed_form(const ClosedForm& form) {
+    out_.form = form.name();
+    out_.branch_legend = "branch: the shoulder's side, the elbow, the sign of the wrist's bend";
+    ClosedSolutions solutions;
+    form.solve(target_.pose(), solutions);
+    out_.complete = solutions.complete;
+    for (const ClosedSolution& solution : solutions) {
+      Found one{posture_of(form.chain(), solution), form.branch(solution)};
+      if (solution.free_joint >= 0) {
+        const int entry = form.chain()[solution.free_joint].posture_index;
+        one.free_joint = arm_.moving_joint(entry).name;
+        one.posture = with_free_joint(one.posture, entry);
+      }
+      const Posture wanted = one.posture;
+      if (bring_into_range(arm_, one.posture)) {
+        add(std::move(one));
+        continue;
+      }
       // Of a family another member may be within the ranges.
-      if (solution.free_joint >= 0) out.complete = false;
-      beyond.push_back(wanted);
-      ++out.beyond_limits;
+      if (solution.free_joint >= 0) out_.complete = false;
+      beyond_.push_back(wanted);
     }
+    out_.beyond_limits = static_cast<int>(beyond_.size());
   }
-}
 
-constexpr int kElbowAngles = 48;  // looked at over a full turn
-
-// Seven joints: every branch, and in each stretch of elbow angles that keeps the ranges the one
-// with the least cost of those looked at.
-void find_by_elbow_angle(const CellQuery& query, const Target& target, const Posture& from,
-                         double clearance, Reach& out, std::vector<Found>& distinct) {
-  const Arm& arm = query.arm();
-  const auto chain = screw_chain(arm, arm.tool(target.tool()));
-  if (!chain) return;
-  const auto form = SevenCentres::of(*chain);
-  if (!form) return;
-  out.form = kSevenForm;
-  std::array<double, kMostClosedJoints> lower{};
-  std::array<double, kMostClosedJoints> upper{};
-  for (std::size_t i = 0; i < chain->screws.size(); ++i) {
-    lower[i] = arm.search_lower()[chain->screws[i].posture_index];
-    upper[i] = arm.search_upper()[chain->screws[i].posture_index];
+  // Of a family of postures that in which the free joint stays where the arm is now, if there is
+  // one.
+  [[nodiscard]] Posture with_free_joint(const Posture& one, int entry) const {
+    const double value =
+        std::clamp(from_[entry], arm_.search_lower()[entry], arm_.search_upper()[entry]);
+    const Arm held = arm_.holding({{arm_.moving_joint(entry).name, value}});
+    Posture start = one;
+    bring_into_range(arm_, start);
+    start[entry] = value;
+    const NumericSolve solve = solve_from(held, target_, within_ranges(arm_, start));
+    return solve.met ? solve.posture : one;
   }
-  PartPoses parts(query);
-  for (const ElbowInterval& interval : form->feasible(target.pose(), lower.data(), upper.data())) {
-    const double length = interval.to - interval.from;
-    const int steps = std::max(2, static_cast<int>(std::ceil(kElbowAngles * length / kFullTurn)));
-    std::optional<Found> best;
-    double least = std::numeric_limits<double>::infinity();
-    for (int i = 0; i <= steps; ++i) {
-      // Not at the very ends, where rounding decides whether a range is kept.
-      const double share = std::clamp(static_cast<double>(i) / steps, 1e-6, 1.0 - 1e-6);
-      const double angle = interval.from + share * length;
-      const auto solution = form->solve(target.pose(), angle, interval.branch);
-      if (!solution) continue;
-      Found one{within_ranges(arm, from),
-                fmt::format("branch {}, elbow {:.0f} deg", interval.branch + 1, to_deg(angle))};
-      for (std::size_t k = 0; k < chain->screws.size(); ++k)
-        one.posture[chain->screws[k].posture_index] = solution->values[k];
-      if (!bring_into_range(arm, one.posture)) continue;
-      // One in collision stands for its stretch only when none is free.
-      const bool free = query.is_free(one.posture, clearance, parts);
-      const double cost = rate(query, target, one.posture, from, parts).cost() + (free ? 0.0 : 1e3);
-      if (cost >= least) continue;
-      least = cost;
-      best = std::move(one);
+
+  // Seven joints: every branch, and in each stretch of elbow angles that keeps the ranges the one
+  // with the least cost of those looked at.
+  void by_elbow_angle(const SevenCentres& form) {
+    out_.form = "shoulder and wrist of seven joints";
+    std::array<double, kMostClosedJoints> lower{};
+    std::array<double, kMostClosedJoints> upper{};
+    for (std::size_t i = 0; i < lower.size(); ++i) {
+      lower[i] = arm_.search_lower()[form.chain().screws[i].posture_index];
+      upper[i] = arm_.search_upper()[form.chain().screws[i].posture_index];
     }
-    if (best) add_distinct(arm, distinct, std::move(*best));
+    const auto stretches = form.feasible(target_.pose(), lower.data(), upper.data());
+    std::vector<std::optional<Found>> best(stretches.size());
+    std::vector<double> least(stretches.size(), std::numeric_limits<double>::infinity());
+    const auto look = [&](double angle) {
+      ClosedSolutions solutions;
+      form.solve(target_.pose(), angle, solutions);
+      for (std::size_t i = 0; i < stretches.size(); ++i) {
+        const ElbowInterval& stretch = stretches[i];
+        if (angle <= stretch.from || angle >= stretch.to || stretch.branch >= solutions.count)
+          continue;
+        Found one{posture_of(form.chain(), solutions.all[static_cast<std::size_t>(stretch.branch)]),
+                  fmt::format("branch {}, elbow {:.0f} deg", stretch.branch + 1, to_deg(angle))};
+        if (!bring_into_range(arm_, one.posture)) continue;
+        // One in collision stands for its stretch only when none is free.
+        one.is_free = query_.is_free(one.posture, options_.clearance, parts_);
+        if (best[i] && best[i]->is_free && !one.is_free) continue;
+        const double cost = rate(query_, target_, one.posture, from_, parts_).cost();
+        const bool first_free = one.is_free && !(best[i] && best[i]->is_free);
+        if (!first_free && cost >= least[i]) continue;
+        least[i] = cost;
+        best[i] = std::move(one);
+      }
+    };
+    for (int i = 0; i < kElbowAngles; ++i)
+      look(-std::numbers::pi + kFullTurn * (i + 0.5) / kElbowAngles);
+    for (const ElbowInterval& stretch : stretches)  // one may lie between two of these
+      look(0.5 * (stretch.from + stretch.to));
+    for (std::optional<Found>& one : best)
+      if (one) add(std::move(*one));
   }
-}
 
-void find_by_starts(const Arm& arm, const Target& target, const Posture& from,
-                    const ReachOptions& options, Reach& out, std::vector<Found>& distinct) {
-  out.starts = options.starts;
-  SpreadSequence starts(arm.search_lower(), arm.search_upper());
-  for (int i = 0; i < options.starts; ++i) {
-    const Posture start = i == 0 ? within_ranges(arm, from) : starts.next();
-    const NumericSolve solve = solve_from(arm, target, start);
-    if (!solve.met) continue;
-    ++out.converged;
-    add_distinct(arm, distinct, {solve.posture});
-  }
-}
+  static constexpr int kElbowAngles = 48;  // looked at over a full turn
+
+  const CellQuery& query_;
+  const Arm& arm_;
+  const Target& target_;
+  const ReachOptions& options_;
+  const Posture& from_;
+  Reach& out_;
+  PartPoses parts_;
+  std::vector<Found> found_;
+  std::vector<Posture> beyond_;
+};
 
 }  // namespace
 
@@ -232,38 +270,30 @@ Verdict<Reach> reach(const CellQuery& query, const Target& target, const ReachOp
   const Posture from = travel_start(arm, options);
 
   Reach out;
-  std::vector<Found> distinct;
-  std::vector<Posture> beyond;
-  if (options.use_closed_form) {
-    find_by_closed_form(arm, target, from, out, distinct, beyond);
-    find_by_elbow_angle(query, target, from, options.clearance, out, distinct);
-  }
-  PartPoses parts(query);
-  const bool any_free = std::any_of(distinct.begin(), distinct.end(), [&](const Found& one) {
-    return query.is_free(one.posture, options.clearance, parts);
-  });
+  PostureSearch search(query, target, options, from, out);
+  if (options.use_closed_form) search.by_form();
   // Where the tolerances leave room, a posture beside the exact ones may do.
   const bool exact = target.position_tolerance() <= 1e-5 && target.angle_tolerance() <= 1e-4;
-  if (!any_free && !(out.complete && exact)) {
+  if (!search.any_is_free() && !(out.complete && exact)) {
     out.complete = false;
-    find_by_starts(arm, target, from, options, out, distinct);
+    search.by_starts();
   }
+  PartPoses parts(query);
   std::vector<ReachSolution> colliding;
-  for (const Found& one : distinct) {
-    const bool free = query.is_free(one.posture, options.clearance, parts);
+  for (const Found& one : search.found()) {
     for_each_full_turn(arm, one.posture, from, [&](const Posture& posture) {
       ReachSolution rated = rate(query, target, posture, from, parts);
       rated.branch = one.branch;
       rated.free_joint = one.free_joint;
-      (free ? out.solutions : colliding).push_back(std::move(rated));
+      (one.is_free ? out.solutions : colliding).push_back(std::move(rated));
     });
-    if (!free) ++out.colliding;
+    if (!one.is_free) ++out.colliding;
   }
   const auto by_cost = [](const ReachSolution& a, const ReachSolution& b) {
     return a.cost() < b.cost();
   };
   std::stable_sort(out.solutions.begin(), out.solutions.end(), by_cost);
-  if (out.solutions.empty()) return explain_no(query, target, options, colliding, beyond);
+  if (out.solutions.empty()) return explain_no(query, target, options, colliding, search.beyond());
   out.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
   return out;
 }
@@ -311,8 +341,7 @@ std::string Reach::report(const CellQuery& query, std::size_t most) const {
   std::string out = table.text();
   if (solutions.size() > most)
     out += fmt::format("  ... and {} more (--all lists them)\n", solutions.size() - most);
-  if (branches && form != kSevenForm)
-    out += "  branch: the shoulder's side, the elbow, the sign of the wrist's bend\n";
+  if (branches && !branch_legend.empty()) out += "  " + branch_legend + "\n";
   if (std::any_of(solutions.begin(), solutions.end(),
                   [](const ReachSolution& one) { return !one.free_joint.empty(); }))
     out += fmt::format(

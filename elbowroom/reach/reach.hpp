@@ -43,7 +43,8 @@ struct ReachSolution {
 
 struct Reach {
   std::vector<ReachSolution> solutions = {};  ///< best first
-  std::string form = {};                      ///< of the closed form used, or empty
+  std::string branch_legend = {};  ///< what the words of a branch say, where they need it
+  std::string form = {};           ///< of the closed form used, or empty
   bool complete = false;  ///< no posture of the target is missing: a closed form gave them all
   int beyond_limits = 0;  ///< distinct postures that meet the target outside the ranges
   int starts = 0;         ///< numeric solves made

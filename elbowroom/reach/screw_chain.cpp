@@ -4,17 +4,32 @@
 
 namespace er {
 
-Pose ScrewChain::motion(int i, double value) const {
-  const Screw& screw = (*this)[i];
+Pose motion_of(const Screw& screw, double value) {
   if (!screw.turns) return Pose::at(value * screw.axis);
   const Matrix3 turn = rotation_about(screw.axis, value);
   return {turn, screw.point - turn * screw.point};
 }
 
+bool ScrewChain::is_turning(int joints) const {
+  return size() == joints &&
+         std::all_of(screws.begin(), screws.end(), [](const Screw& one) { return one.turns; });
+}
+
 Pose ScrewChain::at(const double* values) const {
   Pose pose = tip;
-  for (int i = size() - 1; i >= 0; --i) pose = motion(i, values[i]) * pose;
+  for (int i = size() - 1; i >= 0; --i) pose = motion_of((*this)[i], values[i]) * pose;
   return pose;
+}
+
+Pose ScrewChain::place(const double* values, std::span<Screw> placed) const {
+  Pose motion;
+  for (std::size_t i = 0; i < screws.size(); ++i) {
+    placed[i] = screws[i];
+    placed[i].axis = motion.rotation * screws[i].axis;
+    placed[i].point = motion * screws[i].point;
+    motion = motion * motion_of(screws[i], values[i]);
+  }
+  return motion * tip;
 }
 
 std::optional<ScrewChain> screw_chain(const Arm& arm, const Tool& tool) {
@@ -26,7 +41,7 @@ std::optional<ScrewChain> screw_chain(const Arm& arm, const Tool& tool) {
   const std::vector<Pose> poses = link_poses(arm, zero);
   ScrewChain chain;
   chain.tip = tool_pose(arm, tool, zero);
-  for (int l = tool.link_index; l >= 0;) {
+  for (const int l : arm.links_to(tool.link_index)) {
     const Link& link = arm.links()[static_cast<std::size_t>(l)];
     const int k = link.posture_index;
     if (k >= 0 && !is_held(k)) {
@@ -37,9 +52,7 @@ std::optional<ScrewChain> screw_chain(const Arm& arm, const Tool& tool) {
       chain.screws.push_back({pose.rotation * link.joint.axis, pose.position,
                               link.joint.kind == JointKind::revolute, k});
     }
-    l = link.parent_index;
   }
-  std::reverse(chain.screws.begin(), chain.screws.end());
   return chain;
 }
 

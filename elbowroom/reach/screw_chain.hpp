@@ -3,6 +3,7 @@
 
 #include <array>
 #include <optional>
+#include <span>
 #include <vector>
 
 #include "elbowroom/kinematics/forward.hpp"
@@ -17,6 +18,9 @@ struct Screw {
   int posture_index = 0;            ///< the entry of a posture that moves it
 };
 
+/// The motion from zero that a joint makes of what it carries.
+Pose motion_of(const Screw& screw, double value);
+
 /// The tip is at exp(screw 1, q1) ... exp(screw n, qn) * tip (product of exponentials; e.g. Murray,
 /// Li and Sastry, "A Mathematical Introduction to Robotic Manipulation", 1994, section 3.2). Held
 /// joints are part of what is fixed.
@@ -26,8 +30,12 @@ struct ScrewChain {
 
   [[nodiscard]] int size() const { return static_cast<int>(screws.size()); }
   [[nodiscard]] const Screw& operator[](int i) const { return screws[static_cast<std::size_t>(i)]; }
-  /// The motion of joint i from zero.
-  [[nodiscard]] Pose motion(int i, double value) const;
+  /// True for so many joints that all turn.
+  [[nodiscard]] bool is_turning(int joints) const;
+  /// What all joints together have to do from zero to bring the tip to a pose.
+  [[nodiscard]] Pose motion_to(const Pose& pose) const { return pose * tip.inverse(); }
+  /// The screws where they are in a posture, in the caller's memory; and the tip's pose.
+  Pose place(const double* values, std::span<Screw> placed) const;
   /// The tip's pose.
   [[nodiscard]] Pose at(const double* values) const;
 };

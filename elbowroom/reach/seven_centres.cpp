@@ -18,7 +18,7 @@ constexpr double kPi = std::numbers::pi;
 Matrix3 frame_of(const Vector3& along, const Vector3& aside) {
   Matrix3 out;
   out.col(0) = along.normalized();
-  out.col(1) = (aside - aside.dot(out.col(0)) * out.col(0)).normalized();
+  out.col(1) = across(out.col(0), aside).normalized();
   out.col(2) = out.col(0).cross(out.col(1));
   return out;
 }
@@ -44,15 +44,13 @@ bool within(const ScrewChain& chain, const ClosedSolution& one, const double* lo
 }  // namespace
 
 SevenCentres::SevenCentres(const ScrewChain& chain, const Vector3& shoulder, const Vector3& wrist)
-    : chain_(chain), shoulder_(shoulder), wrist_(wrist), tip_inverse_(chain.tip.inverse()) {
+    : chain_(chain), shoulder_(shoulder), wrist_(wrist) {
   const Screw& bend = chain[3];
   elbow_ = bend.point + bend.axis.dot(shoulder - bend.point) * bend.axis;
 }
 
 std::optional<SevenCentres> SevenCentres::of(const ScrewChain& chain) {
-  if (chain.size() != 7) return std::nullopt;
-  for (const Screw& screw : chain.screws)
-    if (!screw.turns) return std::nullopt;
+  if (!chain.is_turning(7)) return std::nullopt;
   const auto shoulder = meeting_point(chain[0], chain[1], chain[2]);
   const auto wrist = meeting_point(chain[4], chain[5], chain[6]);
   if (!shoulder || !wrist) return std::nullopt;
@@ -71,7 +69,7 @@ int SevenCentres::frames(const Pose& moved, std::array<Frame, 2>& out) const {
   Vector3 aside = chain_[0].axis;
   if (goal.cross(aside).norm() < 1e-9 * goal.norm()) aside = Vector3::UnitX();
   for (int i = 0; i < bends.count; ++i) {
-    const Vector3 wrist_now = chain_.motion(3, bends.angle[i]) * wrist_ - shoulder_;
+    const Vector3 wrist_now = motion_of(bend, bends.angle[i]) * wrist_ - shoulder_;
     Vector3 elbow = elbow_ - shoulder_;
     const bool straight = wrist_now.cross(elbow).norm() < 1e-9 * wrist_now.norm();
     if (straight) elbow = bend.axis;
@@ -82,17 +80,9 @@ int SevenCentres::frames(const Pose& moved, std::array<Frame, 2>& out) const {
   return bends.count;
 }
 
-std::optional<ClosedSolution> SevenCentres::solve(const Pose& tip, double elbow_angle,
-                                                  int branch) const {
-  ClosedSolutions all;
-  solve(tip, elbow_angle, all);
-  if (branch >= all.count) return std::nullopt;
-  return all.all[static_cast<std::size_t>(branch)];
-}
-
 void SevenCentres::solve(const Pose& tip, double elbow_angle, ClosedSolutions& out) const {
   out.count = 0;
-  const Pose moved = tip * tip_inverse_;
+  const Pose moved = chain_.motion_to(tip);
   std::array<Frame, 2> all;
   const int count = frames(moved, all);
   for (int f = 0; f < count; ++f) {
@@ -110,7 +100,7 @@ void SevenCentres::solve(const Pose& tip, double elbow_angle, ClosedSolutions& o
           one.values[j + 4] = wrist.angle[k][j];
         }
         one.values[3] = frame.elbow_joint;
-        for (double& value : one.values) value = std::remainder(value, 2 * kPi);
+        for (double& value : one.values) value = wrapped(value);
         one.free_joint = shoulder.any ? 0 : wrist.any ? 4 : frame.straight ? 2 : -1;
         out.add(one);
       }
@@ -120,7 +110,7 @@ void SevenCentres::solve(const Pose& tip, double elbow_angle, ClosedSolutions& o
 std::vector<ElbowInterval> SevenCentres::feasible(const Pose& tip, const double* lower,
                                                   const double* upper) const {
   std::vector<ElbowInterval> out;
-  const Pose moved = tip * tip_inverse_;
+  const Pose moved = chain_.motion_to(tip);
   std::array<Frame, 2> all;
   const int count = frames(moved, all);
   std::vector<double> ends{-kPi, kPi};

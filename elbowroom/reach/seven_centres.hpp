@@ -28,10 +28,6 @@ class SevenCentres {
   /// the direction of axis 1 (of the world's x where the two are parallel), and grows by the right
   /// hand from shoulder to wrist.
   void solve(const Pose& tip, double elbow_angle, ClosedSolutions& out) const;
-  /// One branch only; nothing when the pose is out of reach.
-  [[nodiscard]] std::optional<ClosedSolution> solve(const Pose& tip, double elbow_angle,
-                                                    int branch) const;
-
   /// Where each branch keeps the ranges of all joints (7 values each). Ends are exact: a joint at
   /// an end of its range is a linear equation in the cosine and sine of the elbow angle.
   [[nodiscard]] std::vector<ElbowInterval> feasible(const Pose& tip, const double* lower,
@@ -55,7 +51,6 @@ class SevenCentres {
   Vector3 shoulder_;
   Vector3 wrist_;
   Vector3 elbow_;
-  Pose tip_inverse_;
 };
 
 }  // namespace er

@@ -1,47 +1,31 @@
 #include "elbowroom/reach/spherical_wrist.hpp"
 
-#include <Eigen/Geometry>
-#include <cmath>
-#include <numbers>
-
 #include "elbowroom/reach/axis_geometry.hpp"
 #include "elbowroom/reach/subproblems.hpp"
 
 namespace er {
-namespace {
-
-double wrapped(double angle) {
-  constexpr double kPi = std::numbers::pi;
-  return angle > kPi ? angle - 2 * kPi : angle <= -kPi ? angle + 2 * kPi : angle;
-}
-
-}  // namespace
-
 WristTurns wrist_turns(const Vector3& first, const Vector3& second, const Vector3& third,
                        const Matrix3& turn) {
   WristTurns out;
   const Vector3 hand = turn * third;  // the last turn leaves its own axis where it is
   const TwoTurns two = two_turns(first, second, third, hand);
   out.any = two.any;
-  const Vector3 across = third.unitOrthogonal();
   for (int i = 0; i < two.count; ++i) {
     const Matrix3 before =
         rotation_about(first, two.first[i]) * rotation_about(second, two.second[i]);
     out.angle[i][0] = two.first[i];
     out.angle[i][1] = two.second[i];
-    out.angle[i][2] = turn_onto(third, across, before.transpose() * (turn * across));
+    out.angle[i][2] = turn_of(third, before.transpose() * turn);
   }
   out.count = two.count;
   return out;
 }
 
 SphericalWrist::SphericalWrist(const ScrewChain& chain, const Vector3& centre)
-    : chain_(chain), centre_(centre), arm_(chain, centre), tip_inverse_(chain.tip.inverse()) {}
+    : chain_(chain), centre_(centre), arm_(chain, centre) {}
 
 std::optional<SphericalWrist> SphericalWrist::of(const ScrewChain& chain) {
-  if (chain.size() != 6) return std::nullopt;
-  for (const Screw& screw : chain.screws)
-    if (!screw.turns) return std::nullopt;
+  if (!chain.is_turning(6)) return std::nullopt;
   const auto centre = meeting_point(chain[3], chain[4], chain[5]);
   // Three parallel axes, or three through one point, take a point nowhere in particular.
   const bool flat = are_parallel(chain[0], chain[1]) && are_parallel(chain[1], chain[2]);
@@ -51,7 +35,7 @@ std::optional<SphericalWrist> SphericalWrist::of(const ScrewChain& chain) {
 
 void SphericalWrist::solve(const Pose& tip, ClosedSolutions& out) const {
   out.count = 0;
-  const Pose moved = tip * tip_inverse_;  // from all zero to here
+  const Pose moved = chain_.motion_to(tip);
   ThreeTurns arms;
   arm_.solve(moved * centre_, arms);
   for (int i = 0; i < arms.count; ++i) {
@@ -64,8 +48,8 @@ void SphericalWrist::solve(const Pose& tip, ClosedSolutions& out) const {
     for (int k = 0; k < wrist.count; ++k) {
       ClosedSolution one;
       for (std::size_t j = 0; j < 3; ++j) {
-        one.values[j] = wrapped(way.angle[j]);
-        one.values[j + 3] = wrapped(wrist.angle[k][j]);
+        one.values[j] = way.angle[j];
+        one.values[j + 3] = wrist.angle[k][j];
       }
       one.free_joint = way.free >= 0 ? way.free : wrist.any ? 3 : -1;
       out.add(one);

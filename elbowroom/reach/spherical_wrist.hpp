@@ -15,7 +15,7 @@ class SphericalWrist {
   /// Nothing when the chain has another form.
   static std::optional<SphericalWrist> of(const ScrewChain& chain);
 
-  /// All postures for a tip pose, each joint within (-pi, pi].
+  /// All postures for a tip pose.
   void solve(const Pose& tip, ClosedSolutions& out) const;
   [[nodiscard]] const ThreeTurnSolver& arm() const { return arm_; }
   [[nodiscard]] const Vector3& centre() const { return centre_; }
@@ -26,7 +26,6 @@ class SphericalWrist {
   ScrewChain chain_;
   Vector3 centre_;
   ThreeTurnSolver arm_;
-  Pose tip_inverse_;
 };
 
 /// The last three turns of a chain as turns of directions, given the whole turn they make: R4 R5 R6

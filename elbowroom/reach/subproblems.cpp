@@ -14,11 +14,17 @@ struct Circle {
 };
 
 Circle circle_of(const Vector3& axis, const Vector3& p) {
-  const Vector3 along = axis.dot(p) * axis;
-  return {along, p - along, axis.cross(p)};
+  return {axis.dot(p) * axis, across(axis, p), axis.cross(p)};
 }
 
 }  // namespace
+
+Vector3 across(const Vector3& axis, const Vector3& v) { return v - axis.dot(v) * axis; }
+
+double turn_of(const Vector3& axis, const Matrix3& rotation) {
+  const Vector3 pointer = any_perpendicular(axis);
+  return turn_onto(axis, pointer, rotation * pointer);
+}
 
 double turn_onto(const Vector3& axis, const Vector3& p, const Vector3& q) {
   const double cosine = p.dot(q) - axis.dot(p) * axis.dot(q);

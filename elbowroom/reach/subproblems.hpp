@@ -8,6 +8,12 @@
 
 namespace er {
 
+/// What of a vector lies across an axis.
+Vector3 across(const Vector3& axis, const Vector3& v);
+
+/// The turn that a rotation about an axis is.
+double turn_of(const Vector3& axis, const Matrix3& rotation);
+
 /// The turn about an axis that takes p to q, or as near as a turn can.
 double turn_onto(const Vector3& axis, const Vector3& p, const Vector3& q);
 

@@ -1,24 +1,18 @@
 #include "elbowroom/reach/three_parallel.hpp"
 
-#include <Eigen/Geometry>
-#include <cmath>
-#include <numbers>
+#include <algorithm>
 
 #include "elbowroom/reach/axis_geometry.hpp"
 #include "elbowroom/reach/subproblems.hpp"
+#include "elbowroom/reach/three_turns.hpp"
 
 namespace er {
 
 ThreeParallel::ThreeParallel(const ScrewChain& chain, const Vector3& meet)
-    : chain_(chain), meet_(meet), tip_inverse_(chain.tip.inverse()) {
-  for (int i = 0; i < 3; ++i)
-    sense_[static_cast<std::size_t>(i)] = chain[i + 1].axis.dot(chain[1].axis) > 0.0 ? 1.0 : -1.0;
-}
+    : chain_(chain), meet_(meet) {}
 
 std::optional<ThreeParallel> ThreeParallel::of(const ScrewChain& chain) {
-  if (chain.size() != 6) return std::nullopt;
-  for (const Screw& screw : chain.screws)
-    if (!screw.turns) return std::nullopt;
+  if (!chain.is_turning(6)) return std::nullopt;
   const auto meet = meeting_point(chain[4], chain[5]);
   const bool parallel = are_parallel(chain[1], chain[2]) && are_parallel(chain[2], chain[3]);
   // A first axis along the three, or a fifth, leaves nothing to tell them apart by.
@@ -29,7 +23,7 @@ std::optional<ThreeParallel> ThreeParallel::of(const ScrewChain& chain) {
 
 void ThreeParallel::solve(const Pose& tip, ClosedSolutions& out) const {
   out.count = 0;
-  const Pose moved = tip * tip_inverse_;
+  const Pose moved = chain_.motion_to(tip);
   const Vector3& along = chain_[1].axis;
   const Screw& first = chain_[0];
   const TwoAngles firsts = turns_to_height(first.axis, moved * meet_ - first.point, along,
@@ -53,26 +47,15 @@ void ThreeParallel::solve(const Pose& tip, ClosedSolutions& out) const {
 
 void ThreeParallel::solve_plane(const Pose& moved, ClosedSolution one, ClosedSolutions& out) const {
   // What joints 2 to 4 have to do together: a motion in their plane.
-  const Pose rest = chain_.motion(0, one.values[0]).inverse() * moved *
-                    chain_.motion(5, one.values[5]).inverse() *
-                    chain_.motion(4, one.values[4]).inverse();
-  const Vector3& along = chain_[1].axis;
-  const Vector3 across = along.unitOrthogonal();
-  const double whole = turn_onto(along, across, rest.rotation * across);
-  const auto flat = [&](const Vector3& v) { return Vector3(v - along.dot(v) * along); };
-  const Vector3 second = flat(chain_[1].point);
-  const Vector3 third = flat(chain_[2].point);
-  const Vector3 fourth = flat(chain_[3].point);
-  const Vector3 goal = flat(rest * chain_[3].point);
-  const TwoAngles thirds =
-      turns_to_distance(along, fourth - third, second - third, (goal - second).norm());
-  for (int i = 0; i < thirds.count; ++i) {
-    const Vector3 there = third + rotation_about(along, thirds.angle[i]) * (fourth - third);
-    const double turn = turn_onto(along, there - second, goal - second);
-    one.values[1] = sense_[0] * turn;
-    one.values[2] = sense_[1] * thirds.angle[i];
-    one.values[3] = sense_[2] * (whole - turn - thirds.angle[i]);
-    for (double& value : one.values) value = std::remainder(value, 2.0 * std::numbers::pi);
+  const Pose rest = motion_of(chain_[0], one.values[0]).inverse() * moved *
+                    motion_of(chain_[5], one.values[5]).inverse() *
+                    motion_of(chain_[4], one.values[4]).inverse();
+  ThreeTurns ways;
+  turns_in_plane(chain_[1], chain_[2], chain_[3], rest, ways);
+  for (int i = 0; i < ways.count; ++i) {
+    const ThreeTurns::Way& way = ways.ways[static_cast<std::size_t>(i)];
+    std::copy(way.angle.begin(), way.angle.end(), one.values.begin() + 1);
+    if (way.free >= 0) one.free_joint = 1 + way.free;
     out.add(one);
   }
 }

@@ -22,9 +22,7 @@ class ThreeParallel {
   void solve_plane(const Pose& moved, ClosedSolution one, ClosedSolutions& out) const;
 
   ScrewChain chain_;
-  Vector3 meet_;                      // of axes 5 and 6
-  std::array<double, 3> sense_ = {};  // of axes 2 to 4 against axis 2
-  Pose tip_inverse_;
+  Vector3 meet_;  // of axes 5 and 6
 };
 
 }  // namespace er

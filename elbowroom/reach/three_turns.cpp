@@ -12,10 +12,30 @@ namespace er {
 namespace {
 
 Vector3 turned(const Screw& screw, double angle, const Vector3& point) {
-  return screw.point + rotation_about(screw.axis, angle) * (point - screw.point);
+  return motion_of(screw, angle) * point;
 }
 
 }  // namespace
+
+void turns_in_plane(const Screw& first, const Screw& second, const Screw& third, const Pose& motion,
+                    ThreeTurns& out) {
+  out.count = 0;
+  const Vector3& along = first.axis;
+  const auto sense = [&](const Screw& screw) { return screw.axis.dot(along) > 0.0 ? 1.0 : -1.0; };
+  const double whole = turn_of(along, motion.rotation);
+  const Vector3 shoulder = across(along, first.point);
+  const Vector3 elbow = across(along, second.point);
+  const Vector3 wrist = across(along, third.point);
+  const Vector3 goal = across(along, motion * third.point);
+  const TwoAngles bends =
+      turns_to_distance(along, wrist - elbow, shoulder - elbow, (goal - shoulder).norm());
+  for (int i = 0; i < bends.count; ++i) {
+    const double bend = bends.angle[i];
+    const Vector3 there = elbow + rotation_about(along, bend) * (wrist - elbow);
+    const double turn = turn_onto(along, there - shoulder, goal - shoulder);
+    out.add(turn, sense(second) * bend, sense(third) * (whole - turn - bend), bends.any ? 1 : -1);
+  }
+}
 
 ThreeTurnSolver::ThreeTurnSolver(const ScrewChain& chain, const Vector3& point)
     : axes_{chain[0], chain[1], chain[2]}, point_(point) {
@@ -66,20 +86,18 @@ void ThreeTurnSolver::last_parallel(const Vector3& goal, ThreeTurns& out) const 
   const Screw& a = axes_[0];
   const Screw& b = axes_[1];
   const Screw& c = axes_[2];
-  const Vector3 from = goal - a.point;  // turned back by the first angle
-  const TwoAngles firsts = turns_to_height(a.axis, from, b.axis, b.axis.dot(point_ - a.point));
-  const Vector3 second_at = b.point;
+  // The goal is turned back by the first angle.
+  const TwoAngles firsts =
+      turns_to_height(a.axis, goal - a.point, b.axis, b.axis.dot(point_ - a.point));
   for (int i = 0; i < firsts.count; ++i) {
     const double first = -firsts.angle[i];
     const Vector3 there = turned(a, -first, goal);
-    // Distance from axis 2, across it only.
-    const auto across = [&](const Vector3& v) { return Vector3(v - b.axis.dot(v) * b.axis); };
-    const double radius = across(there - second_at).norm();
-    const TwoAngles thirds =
-        turns_to_distance(c.axis, across(point_ - c.point), across(second_at - c.point), radius);
+    const double radius = across(b.axis, there - b.point).norm();
+    const TwoAngles thirds = turns_to_distance(c.axis, across(b.axis, point_ - c.point),
+                                               across(b.axis, b.point - c.point), radius);
     for (int k = 0; k < thirds.count; ++k) {
       const Vector3 x = turned(c, thirds.angle[k], point_);
-      const double second = turn_onto(b.axis, x - second_at, there - second_at);
+      const double second = turn_onto(b.axis, x - b.point, there - b.point);
       out.add(first, second, thirds.angle[k], firsts.any ? 0 : radius < 1e-9 ? 1 : -1);
     }
   }
@@ -92,11 +110,11 @@ void ThreeTurnSolver::first_parallel(const Vector3& goal, ThreeTurns& out) const
   const Screw& c = axes_[2];
   const TwoAngles thirds =
       turns_to_height(c.axis, point_ - c.point, a.axis, a.axis.dot(goal - c.point));
-  const auto across = [&](const Vector3& v) { return Vector3(v - a.axis.dot(v) * a.axis); };
   for (int i = 0; i < thirds.count; ++i) {
     const Vector3 x = turned(c, thirds.angle[i], point_);
-    const TwoAngles seconds = turns_to_distance(
-        b.axis, across(x - b.point), across(a.point - b.point), across(goal - a.point).norm());
+    const TwoAngles seconds =
+        turns_to_distance(b.axis, across(a.axis, x - b.point), across(a.axis, a.point - b.point),
+                          across(a.axis, goal - a.point).norm());
     for (int k = 0; k < seconds.count; ++k) {
       const Vector3 y = turned(b, seconds.angle[k], x);
       out.add(turn_onto(a.axis, y - a.point, goal - a.point), seconds.angle[k], thirds.angle[i],

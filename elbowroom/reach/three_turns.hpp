@@ -1,4 +1,5 @@
-// Three turns that take a point to another: the arm of a chain whose wrist is a point.
+// Three turns in a row: about parallel axes, to make a motion of their plane; about any axes, to
+// take a point to another, which is the arm of a chain whose wrist is a point.
 #pragma once
 
 #include <array>
@@ -19,6 +20,12 @@ struct ThreeTurns {
     if (count < 4) ways[static_cast<std::size_t>(count++)] = {{a, b, c}, free};
   }
 };
+
+/// The turns about three parallel axes (of either sense) that together make a motion of their
+/// plane: the last leaves its own axis where it is, the two before it make a triangle. Up to two
+/// ways.
+void turns_in_plane(const Screw& first, const Screw& second, const Screw& third, const Pose& motion,
+                    ThreeTurns& out);
 
 /// The question for three given axes, with what can be worked out once for all goals. Paths by the
 /// axes' geometry: the second parallel to the third or the first, the first two meeting, or none of

@@ -105,8 +105,6 @@ Rehearsal rehearse(const Cell& cell, const PlannedRoutine& planned, const Rehear
   ReplayClearance clearance(cell, arm);
   ReplayZones zones(cell, arm);
   Rehearsal out;
-  out.has_speed_zones = std::any_of(cell.zones().begin(), cell.zones().end(),
-                                    [](const Zone& zone) { return zone.caps_speed(); });
   Posture last = arm.stance(planned.routine.start);
   for (const PlannedStep& plan : planned.steps) {
     RehearsedStep step;
@@ -167,28 +165,25 @@ std::string Rehearsal::summary() const {
 }
 
 std::string Rehearsal::report(const Arm& arm) const {
-  std::vector<std::string> headings{"#",        "<step",    "duration", "range",         "velocity",
-                                    "acceler.", "clear mm", "asked mm", "<nearest pair", "<way",
-                                    "<verdict"};
-  if (has_speed_zones) headings.insert(headings.begin() + 6, "zone cap");
+  // A column for zones only where one is met.
+  const bool zones = std::any_of(steps.begin(), steps.end(),
+                                 [](const RehearsedStep& step) { return !step.zone.empty(); });
+  std::vector<std::string> headings{"#", "<step", "duration", "range", "velocity", "acceler."};
+  if (zones) headings.emplace_back("zone cap");
+  for (const char* h : {"clear mm", "asked mm", "<nearest pair", "<way", "<verdict"})
+    headings.emplace_back(h);
   Table table(headings);
   for (std::size_t i = 0; i < steps.size(); ++i) {
     const RehearsedStep& s = steps[i];
-    std::vector<std::string> row{
-        std::to_string(i + 1),
-        s.name,
-        text_time(s.duration),
-        text_use(s.range),
-        text_use(s.velocity),
-        text_use(s.acceleration),
-        std::isfinite(s.clearance) ? fmt::format("{:.1f}", to_mm(s.clearance)) : "-",
-        fmt::format("{:.1f}", to_mm(s.asked_clearance)),
-        s.nearest,
-        s.way > 0 ? fmt::format("{} of {}", s.way, s.ways) : "",
-        s.fault.empty() ? "yes" : "NO: " + s.fault};
-    if (has_speed_zones)
-      row.insert(row.begin() + 6,
-                 s.zone.empty() ? "-" : fmt::format("{:.1f} %", 100.0 * s.zone_share));
+    std::vector<std::string> row{std::to_string(i + 1), s.name,
+                                 text_time(s.duration), text_use(s.range),
+                                 text_use(s.velocity),  text_use(s.acceleration)};
+    if (zones) row.push_back(s.zone.empty() ? "-" : fmt::format("{:.1f} %", 100.0 * s.zone_share));
+    row.push_back(std::isfinite(s.clearance) ? fmt::format("{:.1f}", to_mm(s.clearance)) : "-");
+    row.push_back(fmt::format("{:.1f}", to_mm(s.asked_clearance)));
+    row.push_back(s.nearest);
+    row.push_back(s.way > 0 ? fmt::format("{} of {}", s.way, s.ways) : "");
+    row.push_back(s.fault.empty() ? "yes" : "NO: " + s.fault);
     table.row(row);
   }
   return table.text() + fmt::format(

@@ -47,8 +47,6 @@ struct Rehearsal {
   double duration = 0.0;
   double seconds = 0.0;  ///< what the replay took
 
-  bool has_speed_zones = false;
-
   [[nodiscard]] bool passed() const;
   [[nodiscard]] std::string summary() const;
   [[nodiscard]] std::string report(const Arm& arm) const;

@@ -77,7 +77,7 @@ TEST_CASE("a broken or foreign file counts as none, and a folder that cannot be 
        {std::string(), text.substr(0, text.size() / 2), std::string("{\"description\": 3}"),
         "{\"description\": \"another cell\"" + text.substr(text.find(',')), [&] {
           std::string other = text;
-          other.replace(other.find("\"verdict\":") + 10, 1, "9");
+          other.replace(other.find("\"verdict\":") + 11, 1, "9");
           return other;
         }()}) {
     std::ofstream(file) << broken;

@@ -9,6 +9,7 @@
 #include <vector>
 
 #include "elbowroom/base/random.hpp"
+#include "elbowroom/base/trigonometric.hpp"
 #include "elbowroom/reach/closed_solutions.hpp"
 
 namespace er::test {
@@ -83,7 +84,7 @@ inline Angles random_angles(RandomStream& random) {
 inline double distance_between(const ScrewChain& chain, const Angles& a, const Angles& b) {
   double most = 0.0;
   for (std::size_t k = 0; k < chain.screws.size(); ++k)
-    most = std::max(most, std::abs(std::remainder(a[k] - b[k], 2 * std::numbers::pi)));
+    most = std::max(most, std::abs(wrapped(a[k] - b[k])));
   return most;
 }
 
@@ -96,13 +97,12 @@ inline bool has(const ScrewChain& chain, const ClosedSolutions& all, const Angle
 
 /// How far from singular a posture of six joints is: the Jacobian's smallest singular value.
 inline double regularity(const ScrewChain& chain, const Angles& q) {
+  std::array<Screw, 6> placed;
+  const Vector3 tip = chain.place(q.data(), placed).position;
   Eigen::Matrix<double, 6, 6> jacobian;
-  Pose motion;
-  const Vector3 tip = chain.at(q.data()).position;
   for (int k = 0; k < 6; ++k) {
-    const Vector3 axis = motion.rotation * chain[k].axis;
-    jacobian.col(k) << axis.cross(tip - motion * chain[k].point), axis;
-    motion = motion * chain.motion(k, q[static_cast<std::size_t>(k)]);
+    const Screw& screw = placed[static_cast<std::size_t>(k)];
+    jacobian.col(k) << screw.axis.cross(tip - screw.point), screw.axis;
   }
   return Eigen::JacobiSVD<Eigen::Matrix<double, 6, 6>>(jacobian).singularValues()[5];
 }
