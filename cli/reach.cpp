@@ -16,6 +16,7 @@ Verb add_reach(VerbParser parser) {
     std::string save;
     int pick = 1;
     bool all = false;
+    bool explain = false;
   };
   auto own = std::make_shared<Own>();
   own->a.clearance = "0 mm";
@@ -25,16 +26,23 @@ Verb add_reach(VerbParser parser) {
   parser.text("--from", own->from, "stance or joint values that travel is counted from (home)");
   parser.number("--starts", own->starts, "starts of the numeric search");
   parser.flag("--all", own->all, "list every posture, not only the best 12");
+  parser.flag("--explain", own->explain,
+              "say what is asked for, and why the first posture comes before each other");
   parser.text("--save", own->save,
               "write a posture into the cell file as a stance of this name; all else stays");
   parser.number("--pick", own->pick, "which posture of the list to save");
   parser.footer(
       "Cost = travel (largest turn, in half turns) + room (0 at 50 mm of clearance, 1 at contact)\n"
       "     + limits (0 with all joints in mid range, 1 with one at its end); lowest is best.\n"
+      "Wishes weigh these and add dexterity (0 where the tool moves 100 mm a radian whichever "
+      "way,\n"
+      "     1 where some way not at all), load (share of a motor's torque), branch, near.\n"
       "examples:\n"
       "  elbowroom reach demo/glaze.cell.yaml --targets demo/kiln.targets.yaml --target upper_2\n"
       "  elbowroom reach demo/glaze.cell.yaml --place \"400 mm, 0 mm, 700 mm\" "
-      "--rpy \"180 deg, 0 deg, 0 deg\"");
+      "--rpy \"180 deg, 0 deg, 0 deg\"\n"
+      "  elbowroom reach demo/glaze.cell.yaml --place \"400 mm, 0 mm, 700 mm\" "
+      "--rpy \"180 deg, 0 deg, 0 deg\" --leave \"turn = free\" --explain");
   return {
       parser, [own] {
         const Cell cell = read_cell(own->a);
@@ -42,7 +50,7 @@ Verb add_reach(VerbParser parser) {
         const auto target = read_target(cell, arm, own->a);
         if (!target)
           throw InputError("no target is given",
-                           "add --target with --targets, or --place and --rpy");
+                           "add --target with --targets, or --place and --rpy, or --require");
         if (own->starts < 1 || own->starts > 1000000)
           throw InputError(fmt::format("--starts: expected 1 to 1000000, found {}", own->starts));
         const CellQuery query(cell, arm.name());
@@ -52,6 +60,7 @@ Verb add_reach(VerbParser parser) {
         if (!found) return no(found.reason());
         const std::size_t most = own->all ? std::numeric_limits<std::size_t>::max() : 12;
         std::string text = found->summary(query) + "\n" + found->report(query, most);
+        if (own->explain) text += found->explanation(most);
         if (!own->save.empty()) {
           const auto count = static_cast<int>(found->solutions.size());
           if (own->pick < 1 || own->pick > count)

@@ -11,6 +11,8 @@
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/files/cell_file.hpp"
 #include "elbowroom/files/target_file.hpp"
+#include "elbowroom/files/target_reading.hpp"
+#include "elbowroom/kinematics/named_frame.hpp"
 
 namespace er::cli {
 namespace {
@@ -25,6 +27,38 @@ Vector3 read_vector(const std::string& text, Dimension dimension, const std::str
     return Vector3(parse_quantity(items[0], dimension), parse_quantity(items[1], dimension),
                    parse_quantity(items[2], dimension));
   });
+}
+
+// "cup_3 by from_above": the cell with the piece in the arm's first tool.
+Cell with_piece_in_hand(const Cell& cell, const Arguments& arguments) {
+  const std::size_t by = arguments.holding.find(" by ");
+  const std::string piece(trimmed(std::string_view(arguments.holding).substr(0, by)));
+  const std::string grasp =
+      by == std::string::npos
+          ? ""
+          : std::string(trimmed(std::string_view(arguments.holding).substr(by + 4)));
+  const std::string arm = for_option("--arm", [&] { return cell.arm(arguments.arm).name(); });
+  return for_option("--holding", [&] { return cell.with_held(piece, arm, "", grasp); });
+}
+
+// "x = [-20 mm, 20 mm]" or "turn = free" of --leave, as an entry of a target file would say it.
+std::string as_entries(const std::vector<std::string>& settings, const std::string& option) {
+  std::string out;
+  for (const std::string& setting : settings) {
+    const std::size_t equals = setting.find('=');
+    if (equals == std::string::npos)
+      throw InputError(fmt::format("{}: '{}' does not say how much", option, setting),
+                       fmt::format("write it like {} \"{}\"", option,
+                                   option == "--wish" ? "dexterity = 1" : "turn = free"));
+    out += fmt::format(", {}: {}", trimmed(std::string_view(setting).substr(0, equals)),
+                       trimmed(std::string_view(setting).substr(equals + 1)));
+  }
+  return out;
+}
+
+// The map that an option's text stands for, read as a file would be.
+Node as_node(const std::string& text, const std::string& option) {
+  return parse_document(text, option);
 }
 
 Target find_target(const std::vector<Target>& targets, const std::string& name) {
@@ -47,11 +81,14 @@ void add_cell(VerbParser& parser, Arguments& arguments) {
       .text("--arm", arguments.arm, "which arm; may be left out where there is one")
       .text("--station", arguments.station, "stand the arm on one of its stations")
       .texts("--hold", arguments.holds,
-             "hold a joint and move the others: \"rail = 300 mm\"; may be repeated");
+             "hold a joint and move the others: \"rail = 300 mm\"; may be repeated")
+      .text("--holding", arguments.holding,
+            "a piece that the arm holds, and how: \"cup_3\" or \"cup_3 by from_above\"");
 }
 
 Cell read_cell(const Arguments& arguments) {
   Cell cell = load_cell(arguments.cell);
+  if (!arguments.holding.empty()) cell = with_piece_in_hand(cell, arguments);
   if (arguments.station.empty() && arguments.holds.empty()) return cell;
   Arm arm = for_option("--arm", [&] { return cell.arm(arguments.arm); });
   if (!arguments.station.empty())
@@ -81,7 +118,16 @@ void add_target(VerbParser& parser, Arguments& arguments) {
       .text("--rpy", arguments.rpy,
             "and how it is turned: \"roll, pitch, yaw\" about the fixed x, y, z in that order")
       .text("--in", arguments.frame, "the frame --place and --rpy are given in (world)")
-      .text("--tool", arguments.tool, "which tool (the arm's first)");
+      .text("--tool", arguments.tool, "which tool (the arm's first)")
+      .texts("--leave", arguments.freedoms,
+             "what the place leaves open: \"turn = free\", \"x = [-20 mm, 20 mm]\", \"tilt = 5 "
+             "deg\", \"standoff = 50 mm\"; may be repeated")
+      .texts("--require", arguments.requires_,
+             "one more requirement, as under require: in a target file; may be repeated")
+      .texts("--off", arguments.off, "switch a requirement of the target off, by its name")
+      .texts("--on", arguments.on, "switch one on that is off in the file")
+      .texts("--wish", arguments.wishes,
+             "what makes a posture better: \"dexterity = 1\", \"near = home\"; may be repeated");
 }
 
 void add_clearance(VerbParser& parser, Arguments& arguments) {
@@ -93,7 +139,10 @@ void add_out(VerbParser& parser, Arguments& arguments, const std::string& ending
                "write to a file, by its ending: " + endings + "; may be repeated");
 }
 
-std::optional<Target> read_target(const Cell& cell, const Arm& arm, const Arguments& a) {
+namespace {
+
+// The target that --target or --place names, if any.
+std::optional<Target> named_or_placed(const Cell& cell, const Arm& arm, const Arguments& a) {
   if (!a.target.empty()) {
     if (a.targets.empty())
       throw InputError("--target names a target, but no target file is given",
@@ -103,17 +152,49 @@ std::optional<Target> read_target(const Cell& cell, const Arm& arm, const Argume
   if (a.place.empty()) {
     if (!a.rpy.empty())
       throw InputError("--rpy says how, but not where", "add --place \"x, y, z\"");
-    return std::nullopt;
-  }
-  Pose pose{Matrix3::Identity(), read_vector(a.place, dimension::length, "--place")};
-  if (!a.rpy.empty()) {
-    const Vector3 angles = read_vector(a.rpy, dimension::angle, "--rpy");
-    pose.rotation = rotation_from_rpy(angles[0], angles[1], angles[2]);
+    if (!a.freedoms.empty())
+      throw InputError("--leave says what a place leaves open, but there is no place",
+                       "add --place \"x, y, z\"");
+    if (a.requires_.empty()) return std::nullopt;
+    return Target{}.named("the target");
   }
   const std::string tool = for_option("--tool", [&] { return arm.tool(a.tool).name; });
-  return Target{}
-      .place(tool, for_option("--in", [&] { return cell.frame(a.frame); }) * pose)
-      .named("the target");
+  AtPlace place;
+  place.at.position = read_vector(a.place, dimension::length, "--place");
+  if (!a.rpy.empty()) {
+    const Vector3 angles = read_vector(a.rpy, dimension::angle, "--rpy");
+    place.at.rotation = rotation_from_rpy(angles[0], angles[1], angles[2]);
+  }
+  place.at = for_option("--in", [&] { return named_frame(cell, arm, a.frame); }) * place.at;
+  if (!a.freedoms.empty()) {
+    const std::string entries = as_entries(a.freedoms, "--leave");
+    const Node node = as_node("{" + entries.substr(2) + "}", "--leave");
+    read_freedom(node, place);
+  }
+  return Target{}.require({.name = "place", .of = tool, .holds = place}).named("the target");
+}
+
+}  // namespace
+
+std::optional<Target> read_target(const Cell& cell, const Arm& arm, const Arguments& a) {
+  std::optional<Target> target = named_or_placed(cell, arm, a);
+  if (!target) return target;
+  for (const std::string& text : a.requires_) {
+    const Node node = as_node(text, "--require");
+    for_option("--require", [&] {
+      return target->require(read_requirement(node, cell, arm, {.tool = a.tool, .frame = a.frame}))
+          .name();
+    });
+  }
+  for (const std::string& name : a.off)
+    for_option("--off", [&] { return target->switched(name, false).name(); });
+  for (const std::string& name : a.on)
+    for_option("--on", [&] { return target->switched(name, true).name(); });
+  if (!a.wishes.empty()) {
+    const Node node = as_node("{" + as_entries(a.wishes, "--wish").substr(2) + "}", "--wish");
+    target->wish(read_wishes(node, arm, target->wishes()));
+  }
+  return target;
 }
 
 double read_clearance(const Arguments& arguments) {

@@ -47,14 +47,21 @@ struct Arguments {
   std::string clearance = "5 mm";
   std::string station;
   std::vector<std::string> holds;
+  std::string holding;
+  std::vector<std::string> freedoms;
+  std::vector<std::string> requires_;
+  std::vector<std::string> off;
+  std::vector<std::string> on;
+  std::vector<std::string> wishes;
   std::vector<std::string> outs;
 };
 
-/// The cell file (required), --arm, --station and --hold.
+/// The cell file (required), --arm, --station, --hold and --holding.
 void add_cell(VerbParser& parser, Arguments& arguments);
 /// The cell that they name: the arm on the station and with the joints held that were asked for.
 Cell read_cell(const Arguments& arguments);
-/// --target with --targets, or --place with --rpy, --in and --tool.
+/// --target with --targets, or --place with --rpy, --in, --tool and --leave; and for either
+/// --require, --off, --on and --wish.
 void add_target(VerbParser& parser, Arguments& arguments);
 /// --clearance; the default stands in `arguments` already.
 void add_clearance(VerbParser& parser, Arguments& arguments);

@@ -8,10 +8,14 @@ std::string_view name_of(Cause cause) {
       return "out_of_reach";
     case Cause::orientation:
       return "orientation";
+    case Cause::at_odds:
+      return "at_odds";
     case Cause::beyond_limits:
       return "beyond_limits";
     case Cause::in_collision:
       return "in_collision";
+    case Cause::view_blocked:
+      return "view_blocked";
     case Cause::start_blocked:
       return "start_blocked";
     case Cause::goal_blocked:

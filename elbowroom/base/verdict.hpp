@@ -16,8 +16,10 @@ namespace er {
 enum class Cause {
   out_of_reach,   ///< too far, or too near
   orientation,    ///< the position can be met, not with this orientation
+  at_odds,        ///< requirements of the target cannot hold together
   beyond_limits,  ///< only postures outside the joint limits do it
   in_collision,   ///< every posture that does it touches something
+  view_blocked,   ///< something stands before what is to be seen, in every posture
   start_blocked,  ///< the start posture touches something or is out of its limits
   goal_blocked,   ///< the same for every goal posture
   no_route,       ///< the search ended without a way through

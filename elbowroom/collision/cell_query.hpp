@@ -47,6 +47,9 @@ class CellQuery {
   /// Throws InputError for an unknown arm name.
   CellQuery(Cell cell, std::string_view arm, const std::vector<OtherArm>& others = {});
 
+  /// The same question where more contacts are meant; bodies keep their numbers.
+  [[nodiscard]] CellQuery with_contacts(const std::vector<MeantContact>& contacts) const;
+
   [[nodiscard]] const Cell& cell() const { return data_->cell; }
   [[nodiscard]] const Arm& arm() const { return data_->arm; }
   [[nodiscard]] const CheckedPairs& pairs() const { return data_->pairs; }
@@ -71,6 +74,7 @@ class CellQuery {
     Cell cell;
     Arm arm;
     CheckedPairs pairs;
+    std::vector<OtherArm> others;
   };
   std::shared_ptr<const Data> data_;
 };

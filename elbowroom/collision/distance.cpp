@@ -8,7 +8,7 @@
 #include <cmath>
 #include <limits>
 
-#include "elbowroom/collision/core_shape.hpp"
+#include "elbowroom/model/core_shape.hpp"
 #include "elbowroom/collision/penetration.hpp"
 #include "elbowroom/collision/simplex.hpp"
 

@@ -1,7 +1,7 @@
 // How deep two overlapping convex cores are in each other.
 #pragma once
 
-#include "elbowroom/collision/core_shape.hpp"
+#include "elbowroom/model/core_shape.hpp"
 
 namespace er {
 

@@ -56,8 +56,6 @@ class ZoneWatcher {
  private:
   void look_at(const CurvePiece& piece, const PieceBounds& bounds, const MovingPart& part,
                const StandingPart& zone) {
-    // The part's own frame, as the tip of a tool on its link.
-    const Tool frame{.tip = part.at, .link_index = part.link};
     std::vector<Interval> open{{0.5 * piece.duration, 0.5 * piece.duration}};
     while (!open.empty()) {
       const Interval here = open.back();
@@ -66,7 +64,7 @@ class ZoneWatcher {
       // The largest velocities within this interval.
       const Posture most =
           (velocity_.cwiseAbs() + here.half * bounds.acceleration).cwiseMin(bounds.velocity);
-      const Pose pose = tool_jacobian(query_.arm(), frame, position_, jacobian_);
+      const Pose pose = frame_jacobian(query_.arm(), part.link, part.at, position_, jacobian_);
       const double closing = here.half * part.lever.dot(most) + kMargin;
       if (further_apart_than(zone.margin + closing, part.shape, pose, zone.shape, zone.pose))
         continue;

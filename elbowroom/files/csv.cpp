@@ -79,8 +79,11 @@ std::string rehearsal_csv(const Rehearsal& rehearsal) {
 std::string survey_csv(const Survey& survey) {
   std::string out = "target,x_m,y_m,z_m,postures,clearance_m,nearest,route_rad,verdict,reason\n";
   for (const SurveyedTarget& t : survey.targets)
-    out += fmt::format("{},{},{},{},{},{},{},{},{},{}\n", cell(t.name), t.pose.position.x(),
-                       t.pose.position.y(), t.pose.position.z(), t.postures,
+    out += fmt::format("{},{},{},{},{},{},{},{}\n", cell(t.name),
+                       t.pose ? fmt::format("{},{},{}", t.pose->position.x(), t.pose->position.y(),
+                                            t.pose->position.z())
+                              : ",,",
+                       t.postures,
                        t.postures > 0 ? number_or_empty(t.clearance) : "", cell(t.nearest),
                        t.has_route ? fmt::format("{}", t.route_length) : "",
                        t.ok(survey.routes) ? "yes" : "no", cell(t.reason));

@@ -238,7 +238,7 @@ Json node_of(const Survey& survey) {
   out["targets"] = Json::array();
   for (const SurveyedTarget& t : survey.targets) {
     Json entry{{"name", t.name},
-               {"pose", node_of(t.pose)},
+               {"pose", t.pose ? node_of(*t.pose) : Json(nullptr)},
                {"ok", t.ok(survey.routes)},
                {"postures", t.postures}};
     if (t.postures > 0) {

@@ -64,49 +64,6 @@ Matrix3 read_matrix(const Node& node) {
   return nearest_rotation(r);
 }
 
-std::optional<Matrix3> read_rotation(const Node& map, const RotationOrder& usual) {
-  std::optional<Matrix3> found;
-  std::string first;
-  for (const Node::Entry& entry : map.entries) {
-    const std::string& key = entry.key;
-    const Node& node = entry.value;
-    if (std::find(rotation_keys().begin(), rotation_keys().end(), key) == rotation_keys().end())
-      continue;
-    if (found)
-      throw node.error(fmt::format("a rotation is given twice, as {} and as {}", first, key),
-                       "keep one");
-    first = key;
-    if (key == "quaternion") {
-      found = read_quaternion(node);
-    } else if (key == "axis_angle") {
-      found = read_axis_angle(node);
-    } else if (key == "matrix") {
-      found = read_matrix(node);
-    } else {
-      const RotationOrder order = key == "rotation" ? usual : rotation_order_named(key);
-      found = rotation_from(order, as_vector(node, dimension::angle, "three angles"));
-    }
-  }
-  return found;
-}
-
-std::vector<std::string> with_rotation_keys(std::vector<std::string> keys) {
-  keys.insert(keys.end(), rotation_keys().begin(), rotation_keys().end());
-  return keys;
-}
-
-void read_tolerances(const Node& node, double& position, double& angle) {
-  expect_keys(node, "within", {"position", "angle"});
-  const auto positive = [&](const char* key, Dimension dimension, double& value) {
-    const Node* found = node.find(key);
-    if (found == nullptr) return;
-    value = as_quantity(*found, dimension);
-    if (!(value > 0.0)) throw found->error("a tolerance must be above zero");
-  };
-  positive("position", dimension::length, position);
-  positive("angle", dimension::angle, angle);
-}
-
 // A shape, and where its own keys put it: by its ends, by its base, or about the part's frame.
 struct PlacedShape {
   Shape shape = Box{};
@@ -201,6 +158,37 @@ PlacedShape read_shape(const std::string& kind, const Node& node, const Vector3*
 
 }  // namespace
 
+std::optional<Matrix3> read_rotation(const Node& map, const RotationOrder& usual) {
+  std::optional<Matrix3> found;
+  std::string first;
+  for (const Node::Entry& entry : map.entries) {
+    const std::string& key = entry.key;
+    const Node& node = entry.value;
+    if (std::find(rotation_keys().begin(), rotation_keys().end(), key) == rotation_keys().end())
+      continue;
+    if (found)
+      throw node.error(fmt::format("a rotation is given twice, as {} and as {}", first, key),
+                       "keep one");
+    first = key;
+    if (key == "quaternion") {
+      found = read_quaternion(node);
+    } else if (key == "axis_angle") {
+      found = read_axis_angle(node);
+    } else if (key == "matrix") {
+      found = read_matrix(node);
+    } else {
+      const RotationOrder order = key == "rotation" ? usual : rotation_order_named(key);
+      found = rotation_from(order, as_vector(node, dimension::angle, "three angles"));
+    }
+  }
+  return found;
+}
+
+std::vector<std::string> with_rotation_keys(std::vector<std::string> keys) {
+  keys.insert(keys.end(), rotation_keys().begin(), rotation_keys().end());
+  return keys;
+}
+
 Pose read_pose(const Node& node, const RotationOrder& usual) {
   if (node.kind == Node::Kind::list)
     return Pose::at(as_vector(node, dimension::length, "a position"));
@@ -278,62 +266,6 @@ Posture read_posture(const Node& node, const Arm& arm) {
     posture[k] =
         as_quantity(items[static_cast<std::size_t>(k)], value_dimension(arm.moving_joint(k).kind));
   return posture;
-}
-
-const std::vector<std::string>& target_default_keys() {
-  static const std::vector<std::string> kKeys = with_rotation_keys({"tool", "in", "within"});
-  return kKeys;
-}
-
-TargetDefaults read_target_defaults(const Node& root, const Cell& cell, const Arm& arm) {
-  TargetDefaults defaults;
-  if (const Node* tool = root.find("tool")) {
-    defaults.tool = as_text(*tool, "a tool name");
-    try {
-      (void)arm.tool(defaults.tool);
-    } catch (const InputError& error) {
-      throw tool->placed(error);
-    }
-  }
-  if (const Node* frame = root.find("in")) {
-    defaults.frame = as_text(*frame, "a frame name");
-    try {
-      (void)cell.frame(defaults.frame);
-    } catch (const InputError& error) {
-      throw frame->placed(error);
-    }
-  }
-  if (const auto rotation = read_rotation(root, arm.rotations())) defaults.rotation = *rotation;
-  if (const Node* within = root.find("within"))
-    read_tolerances(*within, defaults.position_tolerance, defaults.angle_tolerance);
-  return defaults;
-}
-
-std::vector<Target> read_targets(const Node& node, const Cell& cell, const Arm& arm,
-                                 const TargetDefaults& defaults) {
-  std::vector<Target> targets;
-  for (const Node& item : as_list(node, "targets")) {
-    expect_keys(item, "a target", with_rotation_keys({"name", "tool", "in", "position", "within"}));
-    const Node& name = need(item, "a target", "name");
-    for (const Target& earlier : targets)
-      if (earlier.name() == as_text(name, "a name"))
-        throw name.error(fmt::format("the name '{}' is used twice", earlier.name()));
-    TargetDefaults own = read_target_defaults(item, cell, arm);
-    if (item.find("tool") == nullptr) own.tool = defaults.tool;
-    if (item.find("in") == nullptr) own.frame = defaults.frame;
-    if (!read_rotation(item, arm.rotations())) own.rotation = defaults.rotation;
-    if (item.find("within") == nullptr) {
-      own.position_tolerance = defaults.position_tolerance;
-      own.angle_tolerance = defaults.angle_tolerance;
-    }
-    const Vector3 position =
-        as_vector(need(item, "a target", "position"), dimension::length, "a position");
-    targets.push_back(Target{}
-                          .place(own.tool, cell.frame(own.frame) * Pose{own.rotation, position})
-                          .within(own.position_tolerance, own.angle_tolerance)
-                          .named(as_text(name, "a name")));
-  }
-  return targets;
 }
 
 }  // namespace er

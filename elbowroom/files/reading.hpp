@@ -1,12 +1,10 @@
-// How values that occur in several kinds of file are read: poses, parts, colours, postures,
-// targets.
+// How values that occur in several kinds of file are read: poses, parts, colours, postures.
 #pragma once
 
 #include <optional>
 #include <vector>
 
 #include "elbowroom/files/document.hpp"
-#include "elbowroom/kinematics/target.hpp"
 #include "elbowroom/model/cell.hpp"
 
 namespace er {
@@ -29,22 +27,10 @@ Colour read_colour(const Node& node);
 /// One quantity per moving joint; angles for revolute joints, lengths for prismatic ones.
 Posture read_posture(const Node& node, const Arm& arm);
 
-/// What targets in one file share unless they say otherwise.
-struct TargetDefaults {
-  std::string tool = {};
-  std::string frame = {};
-  Matrix3 rotation = Matrix3::Identity();
-  double position_tolerance = 1e-4;
-  double angle_tolerance = 1e-3;
-};
-
-/// Keys of a file that set TargetDefaults: tool, in, within, and those of a rotation.
-const std::vector<std::string>& target_default_keys();
-TargetDefaults read_target_defaults(const Node& root, const Cell& cell, const Arm& arm);
-
-/// The list under `targets:`; names are unique.
-std::vector<Target> read_targets(const Node& node, const Cell& cell, const Arm& arm,
-                                 const TargetDefaults& defaults);
+/// The keys of a map that say a rotation, added to `keys`.
+std::vector<std::string> with_rotation_keys(std::vector<std::string> keys);
+/// The rotation that a map says, if it says one; two are an error.
+std::optional<Matrix3> read_rotation(const Node& map, const RotationOrder& usual);
 
 /// Runs `build`, giving an InputError about a key of the description the place of that key.
 template <class Build>

@@ -3,7 +3,6 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <functional>
 #include <map>
 #include <optional>
 #include <set>
@@ -120,17 +119,20 @@ class Reader {
   }
 
   std::set<std::string> links_to_keep(const std::string& root, const std::string& tip) {
-    const auto children = [&](const std::string& link, auto use) {
-      for (const XmlJoint& joint : joints_)
-        if (joint.parent == link) use(joint);
-    };
+    std::multimap<std::string, const XmlJoint*> children;
+    for (const XmlJoint& joint : joints_) children.emplace(joint.parent, &joint);
     std::set<std::string> kept;
-    const std::function<void(const std::string&, bool)> take = [&](const std::string& link,
-                                                                   bool rigid_only) {
-      if (!kept.insert(link).second) return;
-      children(link, [&](const XmlJoint& joint) {
-        if (!rigid_only || joint.type == "fixed") take(joint.child, rigid_only);
-      });
+    // A list, not a recursion: how deep a file's tree goes is up to the file.
+    const auto take = [&](const std::string& from, bool rigid_only) {
+      std::vector<std::string> open{from};
+      while (!open.empty()) {
+        const std::string link = std::move(open.back());
+        open.pop_back();
+        if (!kept.insert(link).second) continue;
+        const auto [first, last] = children.equal_range(link);
+        for (auto joint = first; joint != last; ++joint)
+          if (!rigid_only || joint->second->type == "fixed") open.push_back(joint->second->child);
+      }
     };
     if (tip.empty()) {
       take(root, false);

@@ -5,7 +5,7 @@
 #include <algorithm>
 
 #include "elbowroom/files/expansion.hpp"
-#include "elbowroom/files/reading.hpp"
+#include "elbowroom/files/target_reading.hpp"
 
 namespace er {
 namespace {
@@ -78,6 +78,13 @@ Step read_step(const Node& node, const Arm& arm, const std::vector<Target>& targ
     if (found == known.end()) throw end.value.placed(unknown_name("target", name, known));
     step.kind = go != nullptr ? StepKind::go_to_target : StepKind::line_to;
     step.target = targets[static_cast<std::size_t>(found - known.begin())];
+    if (line != nullptr && step.target.full_pose() == nullptr)
+      throw end.value.error(
+          fmt::format(
+              "a straight move needs a target that is one full place; '{}' leaves something "
+              "open or asks for more",
+              name),
+          "go: to it instead, or give it a place with nothing left open");
   }
   step.name = fmt::format("{} {}", go != nullptr ? "go to" : "line to", name);
   if (const Node* own = node.find("name")) step.name = as_text(*own, "a step name");

@@ -20,8 +20,12 @@ std::vector<Pose> link_poses(const Arm& arm, const PostureRef& posture) {
 }
 
 Pose tool_pose(const Arm& arm, const Tool& tool, const PostureRef& posture) {
-  Pose pose = tool.tip;
-  for (int i = tool.link_index; i >= 0;) {
+  return frame_pose(arm, tool.link_index, tool.tip, posture);
+}
+
+Pose frame_pose(const Arm& arm, int at_link, const Pose& frame_in_link, const PostureRef& posture) {
+  Pose pose = frame_in_link;
+  for (int i = at_link; i >= 0;) {
     const Link& link = arm.links()[static_cast<std::size_t>(i)];
     pose = pose_at(link.joint, joint_value(link, posture)) * pose;
     i = link.parent_index;
@@ -30,6 +34,11 @@ Pose tool_pose(const Arm& arm, const Tool& tool, const PostureRef& posture) {
 }
 
 Pose tool_jacobian(const Arm& arm, const Tool& tool, const PostureRef& posture, Jacobian& out) {
+  return frame_jacobian(arm, tool.link_index, tool.tip, posture, out);
+}
+
+Pose frame_jacobian(const Arm& arm, int at_link, const Pose& frame_in_link,
+                    const PostureRef& posture, Jacobian& out) {
   // Walk from the tool down to the base, keeping the tip and every moving axis met so far in the
   // frame of the link the walk stands on; one pass, no table of link poses.
   struct Axis {
@@ -41,7 +50,7 @@ Pose tool_jacobian(const Arm& arm, const Tool& tool, const PostureRef& posture, 
   };
   std::array<Axis, kMaxJointsInChain> axes;
   std::size_t count = 0;
-  Pose tip = tool.tip;
+  Pose tip = frame_in_link;
   const auto carry = [&](const Pose& outer) {
     tip = outer * tip;
     for (std::size_t k = 0; k < count; ++k) {
@@ -49,7 +58,7 @@ Pose tool_jacobian(const Arm& arm, const Tool& tool, const PostureRef& posture, 
       axes[k].point = outer * axes[k].point;
     }
   };
-  for (int i = tool.link_index; i >= 0;) {
+  for (int i = at_link; i >= 0;) {
     const Link& link = arm.links()[static_cast<std::size_t>(i)];
     if (link.posture_index >= 0)
       axes[count++] = {link.posture_index, link.posture_ratio,

@@ -17,6 +17,8 @@ std::vector<Pose> link_poses(const Arm& arm, const PostureRef& posture);
 
 /// The world pose of a tool's tip. Walks only the links that carry it. Allocates nothing.
 Pose tool_pose(const Arm& arm, const Tool& tool, const PostureRef& posture);
+/// The same for any frame fixed in a link.
+Pose frame_pose(const Arm& arm, int link, const Pose& frame_in_link, const PostureRef& posture);
 
 /// Rows 0-2: velocity of the tip point; rows 3-5: angular velocity; both in world axes, per unit
 /// of joint velocity. One column per moving joint; zero for joints that do not carry the tool.
@@ -26,5 +28,8 @@ using Jacobian = Eigen::Matrix<double, 6, Eigen::Dynamic, Eigen::ColMajor, 6, kM
 /// axis x (tip - joint) over axis; e.g. Siciliano et al., "Robotics", 2009, section 3.1).
 /// Allocates nothing.
 Pose tool_jacobian(const Arm& arm, const Tool& tool, const PostureRef& posture, Jacobian& out);
+/// The same for any frame fixed in a link.
+Pose frame_jacobian(const Arm& arm, int link, const Pose& frame_in_link, const PostureRef& posture,
+                    Jacobian& out);
 
 }  // namespace er

@@ -2,11 +2,11 @@
 
 #include <fmt/format.h>
 
-#include <Eigen/Cholesky>
 #include <algorithm>
 #include <cmath>
 
 #include "elbowroom/base/input_error.hpp"
+#include "elbowroom/base/symmetric.hpp"
 #include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
 
@@ -92,7 +92,7 @@ ModelFit fit_recorded(const Arm& arm, const Tool& tool, const Recording& recordi
     // The damping keeps what the recording does not determine where it is.
     Eigen::MatrixXd normal = jacobian.transpose() * jacobian;
     normal.diagonal().array() += damping + 1e-9 * normal.diagonal().maxCoeff();
-    const Eigen::VectorXd step = normal.ldlt().solve(-jacobian.transpose() * now);
+    const Eigen::VectorXd step = solve_symmetric(normal, -jacobian.transpose() * now);
     const Eigen::VectorXd next =
         residuals(changed(arm, free, by + step), tool, recording, to_frame);
     if (next.squaredNorm() < now.squaredNorm()) {

@@ -2,11 +2,11 @@
 
 #include <fmt/format.h>
 
-#include <Eigen/Eigenvalues>
 #include <algorithm>
 #include <cmath>
 
 #include "elbowroom/base/input_error.hpp"
+#include "elbowroom/base/symmetric.hpp"
 #include "elbowroom/base/units.hpp"
 
 namespace er {
@@ -25,8 +25,7 @@ Pose mean_of(const std::vector<Pose>& poses) {
     const Eigen::Vector4d q = quaternion_wxyz(pose.rotation);
     sum += q * q.transpose();
   }
-  const Eigen::SelfAdjointEigenSolver<Eigen::Matrix4d> solver(sum);
-  mean.rotation = rotation_from_quaternion(solver.eigenvectors().col(3));
+  mean.rotation = rotation_from_quaternion(symmetric_eigen(sum).vectors.col(3));
   return mean;
 }
 

@@ -2,10 +2,8 @@
 
 #include <fmt/format.h>
 
-#include <Eigen/Cholesky>
-#include <Eigen/Eigenvalues>
-
 #include "elbowroom/base/input_error.hpp"
+#include "elbowroom/base/symmetric.hpp"
 
 namespace er {
 
@@ -21,15 +19,14 @@ Verdict<TouchFit> fit_touching(const std::vector<Pose>& flange) {
     normal += rows.transpose() * rows;
     right -= rows.transpose() * pose.position;
   }
-  const Eigen::SelfAdjointEigenSolver<Eigen::Matrix<double, 6, 6>> solver(normal);
-  const double weakest = solver.eigenvalues()[0] / static_cast<double>(flange.size());
+  const double weakest = symmetric_eigen(normal).values[0] / static_cast<double>(flange.size());
   // It falls with the square of the angle between poses; nil when all turn about one axis alone.
   if (weakest < 0.002)
     return Reason{Cause::not_sayable,
                   "no: the flange is turned too little from pose to pose to tell where the tip is",
                   {{"weakest", weakest, ""}},
                   {{"turn it by 30 deg or more, about at least two axes"}}};
-  const Eigen::Matrix<double, 6, 1> solution = normal.ldlt().solve(right);
+  const Eigen::Matrix<double, 6, 1> solution = solve_symmetric(normal, right);
   TouchFit fit{solution.head<3>(), solution.tail<3>(), 0.0, 0.0};
   for (const Pose& pose : flange) {
     const double off = (pose * fit.tip - fit.point).norm();

@@ -132,6 +132,12 @@ Cell Cell::with_body_at(std::string_view name, const Pose& at) const {
   throw unknown_name("fixture or piece", name, known);
 }
 
+Cell Cell::with_contacts(const std::vector<MeantContact>& contacts) const {
+  CellDescription changed = *data_;
+  changed.contacts.insert(changed.contacts.end(), contacts.begin(), contacts.end());
+  return build(std::move(changed));
+}
+
 Cell Cell::with_arm(const Arm& arm) const {
   CellDescription changed = *data_;
   changed.arms[static_cast<std::size_t>(&this->arm(arm.name()) - data_->arms.data())] = arm;

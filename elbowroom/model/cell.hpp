@@ -104,6 +104,8 @@ class Cell {
 
   /// The same cell with one fixture or piece somewhere else.
   [[nodiscard]] Cell with_body_at(std::string_view body, const Pose& at) const;
+  /// The same cell with more contacts that are meant. Throws InputError for an unknown name.
+  [[nodiscard]] Cell with_contacts(const std::vector<MeantContact>& contacts) const;
   /// The same cell with an arm replaced by one of the same name.
   [[nodiscard]] Cell with_arm(const Arm& arm) const;
   /// The same cell with a piece held by an arm: it is a link of the arm from now on, under its own

@@ -2,11 +2,12 @@
 
 #include <fmt/format.h>
 
-#include <Eigen/Eigenvalues>
 #include <Eigen/Geometry>
 #include <algorithm>
 #include <cmath>
 #include <numbers>
+
+#include "elbowroom/base/symmetric.hpp"
 
 namespace er {
 namespace {
@@ -109,7 +110,7 @@ std::string fault_of(const Inertial& inertial) {
   const Matrix3& i = inertial.inertia;
   const double size = i.cwiseAbs().maxCoeff();
   if ((i - i.transpose()).cwiseAbs().maxCoeff() > 1e-9 * size) return "the tensor is not symmetric";
-  const Vector3 moments = Eigen::SelfAdjointEigenSolver<Matrix3>(i).eigenvalues();  // ascending
+  const Vector3 moments = symmetric_eigen(i).values;  // ascending
   const double slack = 1e-6 * size;
   if (moments[0] < -slack)
     return fmt::format("a principal moment is below zero ({:.3g} kg m^2)", moments[0]);

@@ -9,6 +9,7 @@
 
 #include "elbowroom/base/random.hpp"
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/reach/conflict.hpp"
 #include "elbowroom/reach/numeric.hpp"
 
 namespace er {
@@ -16,12 +17,14 @@ namespace {
 
 // The best of many numeric solves, by a measure of the result (lower is better).
 template <class Measure>
-NumericSolve best_solve(const Arm& arm, const Target& target, const NumericOptions& options,
-                        int starts, Measure measure) {
-  SpreadSequence sequence(arm.search_lower(), arm.search_upper());
+NumericSolve best_solve(const TargetOnArm& target, const NumericOptions& options, int starts,
+                        Measure measure) {
+  const Arm& arm = target.arm();
+  SpreadSequence sequence(arm.search_lower().cwiseMax(target.lower()),
+                          arm.search_upper().cwiseMin(target.upper()));
   std::optional<NumericSolve> best;
   for (int i = 0; i < starts; ++i) {
-    const NumericSolve solve = solve_from(arm, target, sequence.next(), options);
+    const NumericSolve solve = solve_from(target, sequence.next(), options);
     if (!best || measure(solve) < measure(*best)) best = solve;
   }
   return *best;
@@ -42,9 +45,22 @@ double breach(const Arm& arm, const Posture& q) {
   return (arm.limits().lower - q).cwiseMax(q - arm.limits().upper).cwiseMax(0.0).maxCoeff();
 }
 
+// Of a target of one full pose: the same with another pose.
+Target with_pose(const Target& target, const Pose& pose) {
+  Requirement changed = *target.full_pose();
+  changed.holds = AtPlace{.at = pose};
+  return Target(target).changed(std::move(changed));
+}
+
+// Where the frame of such a target is in a posture.
+Pose frame_of(const Arm& arm, const Target& target, const Posture& posture) {
+  const TargetOnArm on_arm(arm, target);
+  return frame_pose(arm, on_arm[0].link, on_arm[0].frame, posture);
+}
+
 // "[90.0, 0.0, 0.0] deg", never "-0.0".
 std::string text_rpy(const Arm& arm, const Target& target, const Posture& posture) {
-  const Vector3 rpy = rpy_of(tool_pose(arm, arm.tool(target.tool()), posture).rotation);
+  const Vector3 rpy = rpy_of(frame_of(arm, target, posture).rotation);
   const auto tenths = [](double radians) {
     return std::round(to_deg(radians) * 10.0) / 10.0 + 0.0;
   };
@@ -54,7 +70,7 @@ std::string text_rpy(const Arm& arm, const Target& target, const Posture& postur
 
 // A remedy must not graze: it is held to a little more clearance than was asked for.
 bool is_yes(const CellQuery& query, const Target& target, ReachOptions options) {
-  options.clearance += 0.0005;
+  options.clearance = std::max(options.clearance, target.clearance()) + 0.0005;
   options.find_remedies = false;
   return static_cast<bool>(reach(query, target, options));
 }
@@ -74,8 +90,8 @@ void try_shifts(const CellQuery& query, const Target& target, const ReachOptions
     for (const double side : {1.0, -1.0}) {
       for (const int axis : {2, 0, 1}) {
         const Vector3 shift = side * size * Vector3::Unit(axis);
-        Target moved = target;
-        moved.place(target.tool(), {target.pose().rotation, target.pose().position + shift});
+        const Pose pose{target.pose().rotation, target.pose().position + shift};
+        const Target moved = with_pose(target, pose);
         if (!is_yes(query, moved, options)) continue;
         remedies.push_back({"move the target by " + text_shift(shift) + " (world axes)"});
         return;
@@ -87,14 +103,28 @@ void try_shifts(const CellQuery& query, const Target& target, const ReachOptions
 // The pose that a solve did come to, as a target.
 void try_pose(const CellQuery& query, const Target& target, const ReachOptions& options,
               const NumericSolve& solve, const std::string& text, std::vector<Remedy>& remedies) {
-  Target changed = target;
-  changed.place(target.tool(),
-                tool_pose(query.arm(), query.arm().tool(target.tool()), solve.posture));
+  const Target changed = with_pose(target, frame_of(query.arm(), target, solve.posture));
   if (is_yes(query, changed, options)) remedies.push_back({text});
 }
 
+// The reason when nothing is too near, but what is to be seen is hidden in every posture.
+Reason view_blocked(const std::vector<ReachSolution>& colliding) {
+  const auto one = std::find_if(colliding.begin(), colliding.end(),
+                                [](const ReachSolution& s) { return !s.view_blocked_by.empty(); });
+  return {
+      Cause::view_blocked,
+      fmt::format("no: the view is blocked in all {} free postures that meet the target, in the "
+                  "first by {}",
+                  std::count_if(colliding.begin(), colliding.end(),
+                                [](const ReachSolution& s) { return !s.view_blocked_by.empty(); }),
+                  one->view_blocked_by)};
+}
+
 Reason in_collision(const CellQuery& query, const std::vector<ReachSolution>& colliding,
-                    const ReachOptions& options) {
+                    const ReachOptions& options, bool complete) {
+  if (std::any_of(colliding.begin(), colliding.end(),
+                  [](const ReachSolution& one) { return !one.view_blocked_by.empty(); }))
+    return view_blocked(colliding);
   const auto best = std::max_element(colliding.begin(), colliding.end(),
                                      [](const ReachSolution& a, const ReachSolution& b) {
                                        return a.nearest.distance < b.nearest.distance;
@@ -102,13 +132,14 @@ Reason in_collision(const CellQuery& query, const std::vector<ReachSolution>& co
   std::string wanted;
   if (options.clearance > 0.0)
     wanted = fmt::format(" ({} of clearance is asked for)", text_length(options.clearance));
+  const char* found = complete ? "" : " found";
   const std::string which =
       colliding.size() == 1
-          ? "the only posture that meets the target is too near something: "
+          ? fmt::format("the only posture{} that meets the target is too near something: ", found)
           : fmt::format(
-                "all {} postures that meet the target are too near something; the best of "
+                "all {} postures{} that meet the target are too near something; the best of "
                 "them: ",
-                colliding.size());
+                colliding.size(), found);
   Reason reason{Cause::in_collision,
                 "no: " + which + query.describe(best->nearest) + wanted,
                 {{"postures", static_cast<double>(colliding.size()), ""},
@@ -123,6 +154,12 @@ Reason in_collision(const CellQuery& query, const std::vector<ReachSolution>& co
   return reason;
 }
 
+// The clearance that was asked for, by the options or by the target.
+ReachOptions with_clearance(const Target& target, ReachOptions options) {
+  options.clearance = std::max(options.clearance, target.clearance());
+  return options;
+}
+
 Reason beyond_limits(const Arm& arm, const Posture& posture) {
   return {Cause::beyond_limits,
           "no: only beyond the joint limits: " + arm.limit_breach(posture),
@@ -132,11 +169,13 @@ Reason beyond_limits(const Arm& arm, const Posture& posture) {
 }  // namespace
 
 Reason explain_no(const CellQuery& query, const Target& target, const ReachOptions& options,
-                  const std::vector<ReachSolution>& colliding, const std::vector<Posture>& beyond) {
+                  const std::vector<ReachSolution>& colliding, const std::vector<Posture>& beyond,
+                  bool complete) {
   const Arm& arm = query.arm();
+  const bool is_pose = target.full_pose() != nullptr;
   if (!colliding.empty()) {
-    Reason reason = in_collision(query, colliding, options);
-    if (options.find_remedies) try_shifts(query, target, options, reason.remedies);
+    Reason reason = in_collision(query, colliding, with_clearance(target, options), complete);
+    if (options.find_remedies && is_pose) try_shifts(query, target, options, reason.remedies);
     return reason;
   }
   if (!options.find_remedies) return {Cause::out_of_reach, "no: nothing meets the target"};
@@ -147,20 +186,21 @@ Reason explain_no(const CellQuery& query, const Target& target, const ReachOptio
       if (breach(arm, nearest_turn(arm, one)) < breach(arm, least)) least = nearest_turn(arm, one);
     return beyond_limits(arm, least);
   }
+  const TargetOnArm on_arm(arm, target);
   const NumericSolve unlimited =
-      best_solve(arm, target, {.keep_limits = false}, options.starts, [&](const NumericSolve& s) {
+      best_solve(on_arm, {.keep_limits = false}, options.starts, [&](const NumericSolve& s) {
         return s.met ? breach(arm, nearest_turn(arm, s.posture)) : 1e9 + s.error.position;
       });
-  if (unlimited.met) {
+  if (unlimited.met && !arm.limit_breach(nearest_turn(arm, unlimited.posture)).empty())
     return beyond_limits(arm, nearest_turn(arm, unlimited.posture));
-  }
+  if (!is_pose) return explain_conflict(query, target, options);
 
-  const NumericSolve position = best_solve(arm, target, {.angle_weight = 0.0}, options.starts,
+  const NumericSolve position = best_solve(on_arm, {.angle_weight = 0.0}, options.starts,
                                            [](const NumericSolve& s) { return s.error.position; });
   if (position.met) {
     // A faint wish for the orientation, the position all but kept: the least turn that does it.
     const NumericSolve turned =
-        best_solve(arm, target, {.angle_weight = 1e-3}, options.starts, [](const NumericSolve& s) {
+        best_solve(on_arm, {.angle_weight = 1e-3}, options.starts, [](const NumericSolve& s) {
           return s.error.angle + 1e3 * std::max(0.0, s.error.position - 1e-3);
         });
     Reason reason{
@@ -176,7 +216,7 @@ Reason explain_no(const CellQuery& query, const Target& target, const ReachOptio
   Reason reason{Cause::out_of_reach,
                 fmt::format("no: out of reach, short by {}", text_length(position.error.position)),
                 {{"short_by", position.error.position, "m"}}};
-  const Vector3 shift = -position.error.twist.head<3>();
+  const Vector3 shift = frame_of(arm, target, position.posture).position - target.pose().position;
   try_pose(query, target, options, position,
            fmt::format("move the target by {} (world axes) and turn it to rpy {}",
                        text_shift(shift), text_rpy(arm, target, position.posture)),

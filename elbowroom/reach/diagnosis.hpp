@@ -8,10 +8,12 @@
 namespace er {
 
 /// The reason for a no. `colliding` are the postures that meet the target but are too near
-/// something, `beyond` those of a closed form that leave the ranges. In this order: in collision;
+/// something, `beyond` those of a closed form that leave the ranges; `complete` says that
+/// there are no others. In this order: in collision;
 /// beyond limits; position but not orientation; out of reach. Each remedy is solved again,
 /// collisions included, before it is listed.
 Reason explain_no(const CellQuery& query, const Target& target, const ReachOptions& options,
-                  const std::vector<ReachSolution>& colliding, const std::vector<Posture>& beyond);
+                  const std::vector<ReachSolution>& colliding, const std::vector<Posture>& beyond,
+                  bool complete);
 
 }  // namespace er

@@ -1,85 +1,92 @@
 #include "elbowroom/reach/numeric.hpp"
 
-#include <Eigen/Cholesky>
 #include <algorithm>
-#include <numbers>
+#include <cmath>
+
+#include "elbowroom/base/symmetric.hpp"
 
 namespace er {
 namespace {
 
-using Vector6 = Eigen::Matrix<double, 6, 1>;
+// Below it rounding takes over in directions that no requirement determines.
+constexpr double kLeastDamping = 1e-12;
 
-// The damped step for weighted error e: J^T (J J^T + damping I)^-1 e, with held joints left out.
-Posture damped_step(const Jacobian& jacobian, const Vector6& e, double damping,
-                    const std::array<bool, kMaxJoints>& held) {
-  Jacobian active = jacobian;
-  for (Eigen::Index k = 0; k < active.cols(); ++k)
-    if (held[static_cast<std::size_t>(k)]) active.col(k).setZero();
-  Eigen::Matrix<double, 6, 6> normal = active.lazyProduct(active.transpose());
-  normal.diagonal().array() += damping;
-  const Vector6 y = normal.llt().solve(e);
-  return active.transpose().lazyProduct(y);
+using Held = std::array<bool, kMaxJoints>;
+
+// The damped step -(A + damping I)^-1 b, with held joints left out. False when rounding spoils it.
+bool damped_step(const NormalEquations& equations, int n, double damping, const Held& held,
+                 Posture& step) {
+  std::array<double, std::size_t{kMaxJoints} * kMaxJoints> a;
+  step.resize(n);
+  for (int i = 0; i < n; ++i) {
+    const bool out = held[static_cast<std::size_t>(i)];
+    const std::ptrdiff_t row = static_cast<std::ptrdiff_t>(i) * kMaxJoints;
+    for (int j = 0; j < i; ++j)
+      a[static_cast<std::size_t>(row + j)] = out || held[static_cast<std::size_t>(j)]
+                                                 ? 0.0
+                                                 : equations.a[static_cast<std::size_t>(row + j)];
+    a[static_cast<std::size_t>(row + i)] =
+        out ? 1.0 : equations.a[static_cast<std::size_t>(row + i)] + damping;
+    step[i] = out ? 0.0 : -equations.b[static_cast<std::size_t>(i)];
+  }
+  return solve_positive(a.data(), n, kMaxJoints, step.data());
 }
 
 }  // namespace
 
-NumericSolve solve_from(const Arm& arm, const Target& target, const PostureRef& start,
+NumericSolve solve_from(const TargetOnArm& target, const PostureRef& start,
                         const NumericOptions& options) {
-  const Tool& tool = arm.tool(target.tool());
-  const Limits& limits = arm.limits();
-  Vector6 weights;
-  weights << Vector3::Ones(), Vector3::Constant(options.angle_weight);
-
+  const int n = target.arm().dof();
   NumericSolve now;
   now.posture = start;
-  Jacobian jacobian;
-  now.error = error_between(target.pose(), tool_jacobian(arm, tool, now.posture, jacobian));
-  Vector6 e = weights.cwiseProduct(now.error.twist);
+  NormalEquations equations;
+  double off = target.equations(now.posture, options.angle_weight, equations, now.error);
   double damping = 1e-3;
-  const bool with_angle = options.angle_weight > 0.0;
-  const auto good_enough = [&](double share) {
-    return now.error.position <= share * target.position_tolerance() &&
-           (!with_angle || now.error.angle <= share * target.angle_tolerance());
-  };
-  for (; now.iterations < options.iterations && !good_enough(0.1); ++now.iterations) {
-    const Jacobian weighted = weights.asDiagonal() * jacobian;
-    std::array<bool, kMaxJoints> held{};
+  for (; now.iterations < options.iterations && off > 0.1; ++now.iterations) {
+    Held held{};
     Posture step;
+    bool solved = false;
     // A joint at its limit that the step would push further is held, and the step taken again.
     for (int pass = 0; pass < 3; ++pass) {
-      step = damped_step(weighted, e, damping, held);
+      solved = damped_step(equations, n, damping, held, step);
       bool again = false;
-      for (Eigen::Index k = 0; options.keep_limits && k < step.size(); ++k) {
-        const bool stuck = (now.posture[k] <= limits.lower[k] && step[k] < 0.0) ||
-                           (now.posture[k] >= limits.upper[k] && step[k] > 0.0);
+      for (int k = 0; solved && options.keep_limits && k < n; ++k) {
+        const bool stuck = (now.posture[k] <= target.lower()[k] && step[k] < 0.0) ||
+                           (now.posture[k] >= target.upper()[k] && step[k] > 0.0);
         again |= stuck && !held[static_cast<std::size_t>(k)];
         held[static_cast<std::size_t>(k)] |= stuck;
       }
       if (!again) break;
     }
-    const double largest = step.cwiseAbs().maxCoeff();
-    if (largest > 1.0) step /= largest;  // a turn of more than a radian at once leads astray
-    Posture next = now.posture + step;
-    if (options.keep_limits) next = next.cwiseMax(limits.lower).cwiseMin(limits.upper);
-    Jacobian next_jacobian;
-    const TargetError next_error =
-        error_between(target.pose(), tool_jacobian(arm, tool, next, next_jacobian));
-    const Vector6 next_e = weights.cwiseProduct(next_error.twist);
-    if (next_e.squaredNorm() < e.squaredNorm()) {
-      const bool stalled = next_e.norm() > (1.0 - 1e-7) * e.norm();
-      now.posture = next;
-      now.error = next_error;
-      e = next_e;
-      jacobian = next_jacobian;
-      damping = std::max(damping * 0.2, 1e-14);
-      if (stalled) break;
-    } else {
-      damping *= 8.0;
-      if (damping > 1e6) break;
+    if (solved) {
+      const double largest = step.cwiseAbs().maxCoeff();
+      if (largest > 1.0) step /= largest;  // a turn of more than a radian at once leads astray
+      Posture next = now.posture + step;
+      if (options.keep_limits) next = next.cwiseMax(target.lower()).cwiseMin(target.upper());
+      NormalEquations there;
+      TargetOnArm::Error error;
+      const double next_off = target.equations(next, options.angle_weight, there, error);
+      if (there.cost < equations.cost) {
+        const bool stalled = there.cost > (1.0 - 2e-7) * equations.cost;
+        now.posture = next;
+        now.error = error;
+        off = next_off;
+        equations = there;
+        damping = std::max(damping * 0.2, kLeastDamping);
+        if (stalled) break;
+        continue;
+      }
     }
+    damping *= 8.0;
+    if (damping > 1e6) break;
   }
-  now.met = good_enough(1.0);
+  now.met = off <= 1.0;
   return now;
+}
+
+NumericSolve solve_from(const Arm& arm, const Target& target, const PostureRef& start,
+                        const NumericOptions& options) {
+  return solve_from(TargetOnArm(arm, target), start, options);
 }
 
 }  // namespace er

@@ -8,6 +8,7 @@
 #include "elbowroom/base/verdict.hpp"
 #include "elbowroom/collision/cell_query.hpp"
 #include "elbowroom/kinematics/target.hpp"
+#include "elbowroom/reach/ranking.hpp"
 
 namespace er {
 
@@ -26,45 +27,45 @@ struct ReachOptions {
   bool find_remedies = true;
 };
 
-/// One posture that meets the target. The cost is the sum of its three parts, lowest is best.
-struct ReachSolution {
-  Posture posture = {};
-  double position_error = 0.0;  ///< metres
-  double angle_error = 0.0;     ///< radians
-  Nearest nearest;              ///< the nearest pair at this posture
-  std::string branch = {};      ///< shoulder, elbow, bend: "front, up, +" where there are such
-  std::string free_joint = {};  ///< of a singular posture: a joint that may turn, others giving way
-  double travel_cost = 0.0;     ///< largest turn from ReachOptions::from, in half turns (or metres)
-  double room_cost = 0.0;       ///< 0 at 50 mm or more of clearance, rising to 1 at contact
-  double limit_cost = 0.0;      ///< 0 with all joints in mid range, 1 with one at its limit
-
-  [[nodiscard]] double cost() const { return travel_cost + room_cost + limit_cost; }
-};
-
 struct Reach {
   std::vector<ReachSolution> solutions = {};  ///< best first
   std::string branch_legend = {};  ///< what the words of a branch say, where they need it
   std::string form = {};           ///< of the closed form used, or empty
-  bool complete = false;  ///< no posture of the target is missing: a closed form gave them all
-  int beyond_limits = 0;  ///< distinct postures that meet the target outside the ranges
-  int starts = 0;         ///< numeric solves made
-  int converged = 0;      ///< of which so many met the target
-  int colliding = 0;      ///< distinct postures that meet it but are too near something
-  double seconds = 0;     ///< time taken
+  /// The target leaves so much open that postures come in families without end: of each kind the
+  /// best that was found is listed.
+  bool is_family = false;
+  bool complete = false;   ///< no posture of the target is missing: a closed form gave them all
+  int beyond_limits = 0;   ///< distinct postures that meet the target outside the ranges
+  int starts = 0;          ///< numeric solves made
+  int converged = 0;       ///< of which so many met the target
+  int colliding = 0;       ///< distinct postures that meet it but are too near something
+  double seconds = 0;      ///< time taken
+  std::string holds = {};  ///< what the target asks for, a line for each requirement; see Target
+  std::vector<std::string> open = {};     ///< what it leaves open, in words
+  Wishes wishes = {};                     ///< that the costs were counted with
+  std::vector<std::string> reasons = {};  ///< why the first beat the second, the third, ...
 
   [[nodiscard]] std::vector<Posture> postures() const;
   /// One line: how many postures, and the best one's clearance.
   [[nodiscard]] std::string summary(const CellQuery& query) const;
   /// A table of the first `most` postures in degrees (or mm).
   [[nodiscard]] std::string report(const CellQuery& query, std::size_t most = 12) const;
+  /// What the target asks for and leaves open, and why each posture comes after the first.
+  [[nodiscard]] std::string explanation(std::size_t most = 12) const;
 };
 
-/// All postures by the closed form of the chain, where it has one; else, or when that gives no free
-/// posture and the tolerances may help, by the numeric solver from many starts, which can miss one.
-/// Keeps what is distinct (full-turn alternatives within the ranges are listed as postures of their
-/// own), drops what is too near to something, and ranks the rest. The result says whether it is
-/// complete.
-/// Throws InputError when a joint has no range or the arm has no such tool.
+/// The question with the contacts that a target means: of surfaces that meet. Bodies keep their
+/// numbers. reach() asks this of itself; whoever goes on from its postures needs it, too.
+CellQuery with_meant_contacts(const CellQuery& query, const Target& target);
+
+/// All postures by the closed form of the chain, where it has one and the target holds a full
+/// place; a form's best postures where the place leaves only the turn about the tool's axis open;
+/// else, or when that gives no free posture and the tolerances may help, those that the numeric
+/// solver finds from many starts, which can miss one. Keeps what is distinct (full-turn
+/// alternatives within the ranges are listed as postures of their own), drops what is too near to
+/// something or cannot see what it is to see, and ranks the rest by the target's wishes. The result
+/// says whether it is complete. Throws InputError when a joint has no range, the arm has no such
+/// tool or link, or the target cannot mean anything for this arm.
 Verdict<Reach> reach(const CellQuery& query, const Target& target,
                      const ReachOptions& options = {});
 Verdict<Reach> reach(const Cell& cell, std::string_view arm, const Target& target,

@@ -1,6 +1,6 @@
 #include "elbowroom/rehearse/replay_zones.hpp"
 
-#include "elbowroom/collision/core_shape.hpp"
+#include "elbowroom/model/core_shape.hpp"
 #include "elbowroom/collision/distance.hpp"
 
 namespace er {

@@ -15,11 +15,12 @@
 namespace er {
 namespace {
 
-SurveyedTarget try_target(const CellQuery& query, const Target& target, const Posture& from,
+SurveyedTarget try_target(const CellQuery& asked, const Target& target, const Posture& from,
                           const SurveyOptions& options, const Supervision& supervision) {
+  const CellQuery query = with_meant_contacts(asked, target);
   SurveyedTarget out;
   out.name = target.name();
-  out.pose = target.pose();
+  if (const AtPlace* place = target.first_place()) out.pose = place->at;
   const auto reached =
       reach(query, target, {.clearance = options.clearance, .from = from, .find_remedies = true});
   if (!reached) {
@@ -89,9 +90,10 @@ std::string Survey::report() const {
                "<verdict"});
   for (const SurveyedTarget& t : targets) {
     const bool found = t.postures > 0;
-    table.row({t.name, fmt::format("{:.0f}", to_mm(t.pose.position.x())),
-               fmt::format("{:.0f}", to_mm(t.pose.position.y())),
-               fmt::format("{:.0f}", to_mm(t.pose.position.z())), std::to_string(t.postures),
+    const auto coordinate = [&](Eigen::Index k) {
+      return t.pose ? fmt::format("{:.0f}", to_mm(t.pose->position[k])) : std::string("-");
+    };
+    table.row({t.name, coordinate(0), coordinate(1), coordinate(2), std::to_string(t.postures),
                found && !t.nearest.empty() ? fmt::format("{:.1f}", to_mm(t.clearance)) : "-",
                found ? t.nearest : "-",
                t.has_route ? fmt::format("{:.0f} deg", to_deg(t.route_length)) : "-",

@@ -1,6 +1,7 @@
 // Surveys: many targets tried at once.
 #pragma once
 
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -20,8 +21,8 @@ struct SurveyOptions {
 /// What was found for one target.
 struct SurveyedTarget {
   std::string name = {};
-  Pose pose = {};            ///< of the target, in the world
-  int postures = 0;          ///< free postures that reach it
+  std::optional<Pose> pose = {};  ///< of the first place that the target holds, in the world
+  int postures = 0;               ///< free postures that reach it
   double clearance = 0.0;    ///< of the roomiest of them, metres; meaningless when there is none
   std::string nearest = {};  ///< and the pair that bounds it
   bool has_route = false;

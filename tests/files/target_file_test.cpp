@@ -67,7 +67,7 @@ TEST_CASE("targets take what they do not say from the head of the file, and fram
   CHECK((targets[1].pose().position - Vector3(0.25, -0.625, 0.815)).norm() < 1e-12);
   CHECK((targets[1].pose().rotation * Vector3::UnitZ() + Vector3::UnitY()).norm() <
         1e-12);  // into the kiln
-  CHECK(targets[1].position_tolerance() == 1e-4);
+  CHECK(targets[1].full_pose()->position_tolerance == 1e-4);
 }
 
 TEST_CASE("the demo routine, step by step") {
@@ -85,7 +85,8 @@ TEST_CASE("the demo routine, step by step") {
 TEST_CASE("faults in target files") {
   CHECK(targets_fault("targets: [{name: a, positon: [0, 0, 0]}]\n")
             .find("f:2:21: unknown key in a target 'positon'\n  did you mean 'position'?") == 0);
-  CHECK(targets_fault("targets: [{name: a}]\n") == "f:2:11: a target needs the key 'position'");
+  CHECK(targets_fault("targets: [{name: a}]\n") ==
+        "f:2:11: target 'a' asks for nothing\n  give it a position, or require:");
   CHECK(targets_fault("tool: grap\ntargets: []\n")
             .find("f:2:7: unknown tool of arm 'teasel' 'grap'\n  did you mean 'grip'?") == 0);
   CHECK(targets_fault("in: bord\ntargets: []\n").find("f:2:5: unknown frame 'bord'") == 0);

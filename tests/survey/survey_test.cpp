@@ -29,7 +29,7 @@ TEST_CASE("a survey answers each target as it would be answered alone, whatever 
     if (direct) CHECK(static_cast<int>(direct->solutions.size()) == all.targets[i].postures);
   }
   CHECK_THAT(all.report(),
-             Contains("upper_8: no: all 4 postures that meet the target are too near something"));
+             Contains("upper_8: no: all 4 postures found that meet the target are too near something"));
 }
 
 TEST_CASE("a target with postures but no route from home is a no") {

@@ -1,4 +1,4 @@
-#include "elbowroom/collision/core_shape.hpp"
+#include "elbowroom/model/core_shape.hpp"
 
 #include <cmath>
 

@@ -1,0 +1,40 @@
+// How targets are read: full places in the short form, requirements of every kind in the long one.
+#pragma once
+
+#include <vector>
+
+#include "elbowroom/files/document.hpp"
+#include "elbowroom/kinematics/target_on_arm.hpp"
+#include "elbowroom/model/cell.hpp"
+
+namespace er {
+
+/// What targets in one file share unless they say otherwise.
+struct TargetDefaults {
+  std::string tool = {};
+  std::string frame = {};
+  Matrix3 rotation = Matrix3::Identity();
+  double position_tolerance = 1e-4;
+  double angle_tolerance = 1e-3;
+};
+
+/// Keys of a file that set TargetDefaults: tool, in, within, and those of a rotation.
+const std::vector<std::string>& target_default_keys();
+TargetDefaults read_target_defaults(const Node& root, const Cell& cell, const Arm& arm);
+
+/// The list under `targets:`; names are unique.
+std::vector<Target> read_targets(const Node& node, const Cell& cell, const Arm& arm,
+                                 const TargetDefaults& defaults);
+
+/// One entry under `require:`, such as {direction: {axis: z, along: [0, 0, -1]}, name: down}.
+Requirement read_requirement(const Node& node, const Cell& cell, const Arm& arm,
+                             const TargetDefaults& defaults);
+
+/// What a map says that a place leaves open: x, y, z, turn, tilt, standoff, and the axis of these.
+/// Throws InputError for other keys.
+void read_freedom(const Node& map, AtPlace& place);
+
+/// The map under `wishes:`; what it does not say stays as it was.
+Wishes read_wishes(const Node& node, const Arm& arm, Wishes wishes = {});
+
+}  // namespace er

@@ -1,0 +1,349 @@
+#include "elbowroom/reach/posture_search.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+#include <numbers>
+#include <optional>
+
+#include "elbowroom/base/random.hpp"
+#include "elbowroom/base/symmetric.hpp"
+#include "elbowroom/base/units.hpp"
+#include "elbowroom/reach/line_of_sight.hpp"
+#include "elbowroom/reach/numeric.hpp"
+
+namespace er {
+namespace {
+
+constexpr double kFullTurn = 2.0 * std::numbers::pi;
+constexpr double kSamePosture = 1e-3;  // rad or m; nearer than this in every joint is the same
+constexpr double kOtherKind = 0.6;     // rad or m: of a family, postures so far apart both count
+constexpr int kMostOfFamily = 16;
+constexpr int kElbowAngles = 48;  // looked at over a full turn
+constexpr int kFreeTurns = 36;    // the same of a tool that may turn about its axis
+
+// What joints outside of the tool's chain, and held ones, are taken to be.
+Posture within_ranges(const TargetOnArm& target, const Posture& q) {
+  return q.cwiseMax(target.lower()).cwiseMin(target.upper());
+}
+
+// Brings every turning joint into its range by full turns, if it can be; the lowest such value.
+bool bring_into_range(const TargetOnArm& target, Posture& q) {
+  for (int k = 0; k < target.arm().dof(); ++k) {
+    const double lower = target.lower()[k] - 1e-9;
+    const double upper = target.upper()[k] + 1e-9;
+    if (target.arm().moving_joint(k).kind == JointKind::revolute && std::isfinite(lower))
+      q[k] -= kFullTurn * std::floor((q[k] - lower) / kFullTurn);
+    if (q[k] < lower || q[k] > upper) return false;
+    q[k] = std::clamp(q[k], target.lower()[k], target.upper()[k]);
+  }
+  return true;
+}
+
+double furthest_joint(const Arm& arm, const Posture& a, const Posture& b) {
+  double most = 0.0;
+  for (int k = 0; k < arm.dof(); ++k) {
+    double difference = a[k] - b[k];
+    if (arm.moving_joint(k).kind == JointKind::revolute)
+      difference = std::remainder(difference, kFullTurn);
+    most = std::max(most, std::abs(difference));
+  }
+  return most;
+}
+
+// Unit vectors along which a posture can move while the target stays met, to first order.
+std::vector<Posture> free_directions(const TargetOnArm& target, const Posture& posture) {
+  NormalEquations equations;
+  TargetOnArm::Error error;
+  target.equations(posture, 0.3, equations, error);
+  const int n = target.arm().dof();
+  Eigen::MatrixXd a(n, n);
+  for (int i = 0; i < n; ++i)
+    for (int j = 0; j <= i; ++j)
+      a(i, j) = a(j, i) =
+          equations.a[static_cast<std::size_t>(i) * kMaxJoints + static_cast<std::size_t>(j)];
+  const SymmetricEigen eigen = symmetric_eigen(a);
+  std::vector<Posture> out;
+  for (int i = 0; i < n && eigen.values[i] < 1e-8 * std::max(1.0, eigen.values[n - 1]); ++i) {
+    const Posture direction = eigen.vectors.col(i);
+    // A joint that is held has no say in anything.
+    bool moves = false;
+    for (int k = 0; k < n; ++k)
+      moves |= std::abs(direction[k]) > 1e-6 && target.lower()[k] < target.upper()[k];
+    if (moves) out.push_back(direction);
+  }
+  return out;
+}
+
+// The requirement of a place that a closed form can serve: one that is full but perhaps for the
+// turn.
+int place_for_a_form(const TargetOnArm& target) {
+  for (int i = 0; i < target.size(); ++i) {
+    const AtPlace* place = std::get_if<AtPlace>(&target[i].requirement->holds);
+    if (place == nullptr) continue;
+    AtPlace turned = *place;
+    turned.turn = {};
+    if (turned.is_full()) return i;
+  }
+  return -1;
+}
+
+std::string branch_of(const ClosedForm& form, const Posture& posture) {
+  ClosedSolution solution;
+  for (std::size_t i = 0; i < form.chain().screws.size(); ++i)
+    solution.values[i] = posture[form.chain().screws[i].posture_index];
+  return form.branch(solution);
+}
+
+}  // namespace
+
+bool is_same_posture(const Arm& arm, const Posture& a, const Posture& b) {
+  return furthest_joint(arm, a, b) <= kSamePosture;
+}
+
+PostureSearch::PostureSearch(const CellQuery& query, const TargetOnArm& target,
+                             const Ranking& ranking, const ReachOptions& options, Reach& out)
+    : query_(query),
+      target_(target),
+      arm_(query.arm()),
+      ranking_(ranking),
+      options_(options),
+      clearance_(std::max(options.clearance, target.target().clearance())),
+      out_(out),
+      parts_(query) {}
+
+void PostureSearch::by_form() {
+  const int at = place_for_a_form(target_);
+  if (at < 0) return;
+  const AtPlace& place = *std::get_if<AtPlace>(&target_[at].requirement->holds);
+  const Tool frame{.name = target_[at].requirement->of,
+                   .tip = target_[at].frame,
+                   .link_index = target_[at].link};
+  const auto chain = screw_chain(arm_, frame);
+  if (!chain) return;
+  const auto form = ClosedForm::of(*chain);
+  if (place.is_full()) {
+    if (form) return by_closed_form(*form, place.frame_pose());
+    if (const auto seven = SevenCentres::of(*chain)) by_elbow_angle(*seven, place.frame_pose());
+  } else if (form) {
+    by_free_turn(*form, place);
+  }
+}
+
+void PostureSearch::by_starts() {
+  out_.starts = options_.starts;
+  SpreadSequence starts(target_.lower().cwiseMax(arm_.search_lower()),
+                        target_.upper().cwiseMin(arm_.search_upper()));
+  std::vector<Found> family;
+  for (int i = 0; i < options_.starts; ++i) {
+    const Posture start = i == 0 ? within_ranges(target_, ranking_.from()) : starts.next();
+    const NumericSolve solve = solve_from(target_, start);
+    if (!solve.met) continue;
+    ++out_.converged;
+    if (free_directions(target_, solve.posture).empty()) {
+      add({solve.posture});
+    } else {
+      family.push_back({solve.posture});
+    }
+  }
+  keep_best_of(std::move(family), nullptr);
+}
+
+bool PostureSearch::any_is_free() const {
+  return std::any_of(found_.begin(), found_.end(), [](const Found& one) { return one.is_free; });
+}
+
+void PostureSearch::judge(Found& one) {
+  one.is_free = query_.is_free(one.posture, clearance_, parts_);
+  if (!one.is_free) return;
+  one.view_blocked_by = view_blocked_by(query_, target_, one.posture, parts_);
+  one.is_free = one.view_blocked_by.empty();
+}
+
+bool PostureSearch::add(Found one) {
+  for (const Found& other : found_)
+    if (is_same_posture(arm_, one.posture, other.posture)) return false;
+  judge(one);
+  found_.push_back(std::move(one));
+  return true;
+}
+
+// The joints of the chain as they were solved, all others as they are.
+Posture PostureSearch::posture_of(const ScrewChain& chain, const ClosedSolution& solution) const {
+  Posture q = within_ranges(target_, ranking_.from());
+  for (std::size_t i = 0; i < chain.screws.size(); ++i)
+    q[chain.screws[i].posture_index] = solution.values[i];
+  return q;
+}
+
+void PostureSearch::by_closed_form(const ClosedForm& form, const Pose& tip) {
+  out_.form = form.name();
+  out_.branch_legend = "branch: the shoulder's side, the elbow, the sign of the wrist's bend";
+  ClosedSolutions solutions;
+  form.solve(tip, solutions);
+  out_.complete = solutions.complete;
+  for (const ClosedSolution& solution : solutions) {
+    Found one{posture_of(form.chain(), solution), form.branch(solution)};
+    if (solution.free_joint >= 0) {
+      const int entry = form.chain()[solution.free_joint].posture_index;
+      one.free_joint = arm_.moving_joint(entry).name;
+      one.posture = with_free_joint(one.posture, entry);
+    }
+    const Posture wanted = one.posture;
+    if (bring_into_range(target_, one.posture)) {
+      // What else the target asks for, the form knows nothing of.
+      if (target_.size() == 1 || target_.is_met(one.posture)) add(std::move(one));
+      continue;
+    }
+    // Of a family another member may be within the ranges.
+    if (solution.free_joint >= 0) out_.complete = false;
+    beyond_.push_back(wanted);
+  }
+  out_.beyond_limits = static_cast<int>(beyond_.size());
+}
+
+// Of a family of postures that in which the free joint stays where the arm is now, if there is one.
+Posture PostureSearch::with_free_joint(const Posture& one, int entry) const {
+  const double value =
+      std::clamp(ranking_.from()[entry], arm_.search_lower()[entry], arm_.search_upper()[entry]);
+  const Arm held = arm_.holding({{arm_.moving_joint(entry).name, value}});
+  Posture start = one;
+  bring_into_range(target_, start);
+  start[entry] = value;
+  const TargetOnArm on_held(held, target_.target());
+  const NumericSolve solve = solve_from(on_held, within_ranges(on_held, start));
+  return solve.met ? solve.posture : one;
+}
+
+// Seven joints: every branch, and in each stretch of elbow angles that keeps the ranges the one
+// with the least cost of those looked at.
+void PostureSearch::by_elbow_angle(const SevenCentres& form, const Pose& tip) {
+  out_.form = "shoulder and wrist of seven joints";
+  std::array<double, kMostClosedJoints> lower{};
+  std::array<double, kMostClosedJoints> upper{};
+  for (std::size_t i = 0; i < lower.size(); ++i) {
+    const int entry = form.chain().screws[i].posture_index;
+    lower[i] = std::max(arm_.search_lower()[entry], target_.lower()[entry]);
+    upper[i] = std::min(arm_.search_upper()[entry], target_.upper()[entry]);
+  }
+  const auto stretches = form.feasible(tip, lower.data(), upper.data());
+  std::vector<std::optional<Found>> best(stretches.size());
+  std::vector<double> least(stretches.size(), std::numeric_limits<double>::infinity());
+  const auto look = [&](double angle) {
+    ClosedSolutions solutions;
+    form.solve(tip, angle, solutions);
+    for (std::size_t i = 0; i < stretches.size(); ++i) {
+      const ElbowInterval& stretch = stretches[i];
+      if (angle <= stretch.from || angle >= stretch.to || stretch.branch >= solutions.count)
+        continue;
+      Found one{posture_of(form.chain(), solutions.all[static_cast<std::size_t>(stretch.branch)]),
+                fmt::format("branch {}, elbow {:.0f} deg", stretch.branch + 1, to_deg(angle))};
+      if (!bring_into_range(target_, one.posture)) continue;
+      if (target_.size() > 1 && !target_.is_met(one.posture)) continue;
+      // One in collision stands for its stretch only when none is free.
+      judge(one);
+      if (best[i] && best[i]->is_free && !one.is_free) continue;
+      const double cost = ranking_.rate(one.posture, one.branch, parts_).cost();
+      const bool first_free = one.is_free && !(best[i] && best[i]->is_free);
+      if (!first_free && cost >= least[i]) continue;
+      least[i] = cost;
+      best[i] = std::move(one);
+    }
+  };
+  for (int i = 0; i < kElbowAngles; ++i)
+    look(-std::numbers::pi + kFullTurn * (i + 0.5) / kElbowAngles);
+  for (const ElbowInterval& stretch : stretches)  // one may lie between two of these
+    look(0.5 * (stretch.from + stretch.to));
+  for (std::optional<Found>& one : best)
+    if (one) add(std::move(*one));
+}
+
+// A tool that may turn about its axis: the closed form for turns all the way round.
+void PostureSearch::by_free_turn(const ClosedForm& form, const AtPlace& place) {
+  out_.form = form.name();
+  out_.branch_legend = "branch: the shoulder's side, the elbow, the sign of the wrist's bend";
+  const double from = std::max(place.turn.lower, -std::numbers::pi);
+  const double to = std::min(place.turn.upper, std::numbers::pi);
+  const int steps = std::max(2, static_cast<int>(std::ceil(kFreeTurns * (to - from) / kFullTurn)));
+  std::vector<Found> family;
+  for (int i = 0; i <= steps; ++i) {
+    AtPlace turned = place;
+    turned.turn = Band::exactly(from + (to - from) * i / steps);
+    ClosedSolutions solutions;
+    form.solve(turned.frame_pose(), solutions);
+    for (const ClosedSolution& solution : solutions) {
+      Found one{posture_of(form.chain(), solution), form.branch(solution)};
+      if (bring_into_range(target_, one.posture) && target_.is_met(one.posture))
+        family.push_back(std::move(one));
+    }
+  }
+  keep_best_of(std::move(family), &form);
+}
+
+// Moves a posture along what the target leaves open, downhill in cost, and keeps it free if it is:
+// steps along each free direction, solved back onto the target, halved when none helps.
+Posture PostureSearch::improved(Posture posture, const std::string& branch) {
+  constexpr double kFirstStep = 0.3;
+  constexpr double kLastStep = 0.01;
+  constexpr int kMostLooks = 80;
+  Found judged{posture};
+  judge(judged);
+  double cost = ranking_.rate(posture, branch, parts_).cost();
+  int looks = 0;
+  for (double step = kFirstStep; step > kLastStep && looks < kMostLooks;) {
+    bool better = false;
+    for (const Posture& direction : free_directions(target_, posture)) {
+      for (const double sense : {step, -step}) {
+        ++looks;
+        const NumericSolve solve = solve_from(
+            target_, within_ranges(target_, posture + sense * direction), {.iterations = 20});
+        if (!solve.met || (solve.posture - posture).cwiseAbs().maxCoeff() > 2.0 * step) continue;
+        Found there{solve.posture};
+        judge(there);
+        if (judged.is_free && !there.is_free) continue;
+        const double cost_there = ranking_.rate(solve.posture, branch, parts_).cost();
+        if (there.is_free == judged.is_free && cost_there >= cost - 1e-6) continue;
+        posture = solve.posture;
+        cost = cost_there;
+        judged = std::move(there);
+        better = true;
+        break;
+      }
+      if (better) break;
+    }
+    if (!better) step *= 0.5;
+  }
+  return posture;
+}
+
+// Of a family without end: the best of each kind (branch, or far apart), moved to where it is best.
+void PostureSearch::keep_best_of(std::vector<Found> family, const ClosedForm* form) {
+  if (family.empty()) return;
+  out_.is_family = true;
+  std::vector<std::pair<double, std::size_t>> order;
+  for (std::size_t i = 0; i < family.size(); ++i) {
+    judge(family[i]);
+    const double cost = ranking_.rate(family[i].posture, family[i].branch, parts_).cost();
+    order.emplace_back(cost + (family[i].is_free ? 0.0 : 1e6), i);
+  }
+  std::sort(order.begin(), order.end());
+  std::vector<std::size_t> kept;
+  for (const auto& [cost, i] : order) {
+    const Found& one = family[i];
+    const bool other_kind = std::all_of(kept.begin(), kept.end(), [&](std::size_t k) {
+      if (!one.branch.empty()) return one.branch != family[k].branch;
+      return furthest_joint(arm_, one.posture, family[k].posture) > kOtherKind;
+    });
+    if (!other_kind) continue;
+    kept.push_back(i);
+    Found best = one;
+    best.posture = improved(one.posture, one.branch);
+    if (form != nullptr) best.branch = branch_of(*form, best.posture);
+    add(std::move(best));
+    if (static_cast<int>(kept.size()) == kMostOfFamily) break;
+  }
+}
+
+}  // namespace er
