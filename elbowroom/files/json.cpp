@@ -147,6 +147,8 @@ Json node_of(const CellQuery& query, const Reach& reach) {
            {"starts", reach.starts},
            {"converged", reach.converged},
            {"colliding", reach.colliding},
+           {"family", reach.is_family},
+           {"leaves_open", reach.open},
            {"seconds", node_of(reach.seconds)}};
   out["solutions"] = Json::array();
   for (const ReachSolution& s : reach.solutions)
@@ -159,6 +161,9 @@ Json node_of(const CellQuery& query, const Reach& reach) {
                                     {"travel_cost", node_of(s.travel_cost)},
                                     {"room_cost", node_of(s.room_cost)},
                                     {"limit_cost", node_of(s.limit_cost)},
+                                    {"dexterity_cost", node_of(s.dexterity_cost)},
+                                    {"load_cost", node_of(s.load_cost)},
+                                    {"branch_cost", node_of(s.branch_cost)},
                                     {"nearest", node_of(query, s.nearest)}});
   return out;
 }

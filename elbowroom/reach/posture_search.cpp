@@ -290,7 +290,11 @@ Posture PostureSearch::improved(Posture posture, const std::string& branch) {
   constexpr int kMostLooks = 80;
   Found judged{posture};
   judge(judged);
-  double cost = ranking_.rate(posture, branch, parts_).cost();
+  // Joints that the cost does not look at go towards the start, rather than anywhere.
+  const auto cost_of = [&](const Posture& q) {
+    return ranking_.rate(q, branch, parts_).cost() + 0.01 * (q - ranking_.from()).squaredNorm();
+  };
+  double cost = cost_of(posture);
   int looks = 0;
   for (double step = kFirstStep; step > kLastStep && looks < kMostLooks;) {
     bool better = false;
@@ -303,7 +307,7 @@ Posture PostureSearch::improved(Posture posture, const std::string& branch) {
         Found there{solve.posture};
         judge(there);
         if (judged.is_free && !there.is_free) continue;
-        const double cost_there = ranking_.rate(solve.posture, branch, parts_).cost();
+        const double cost_there = cost_of(solve.posture);
         if (there.is_free == judged.is_free && cost_there >= cost - 1e-6) continue;
         posture = solve.posture;
         cost = cost_there;
@@ -329,20 +333,23 @@ void PostureSearch::keep_best_of(std::vector<Found> family, const ClosedForm* fo
     order.emplace_back(cost + (family[i].is_free ? 0.0 : 1e6), i);
   }
   std::sort(order.begin(), order.end());
-  std::vector<std::size_t> kept;
+  const auto same_kind = [&](const Found& one, const Found& other) {
+    if (!one.branch.empty()) return one.branch == other.branch;
+    return furthest_joint(arm_, one.posture, other.posture) <= kOtherKind;
+  };
+  std::vector<Found> kept;
+  std::vector<Found> begun;  // what those were before they were moved
   for (const auto& [cost, i] : order) {
-    const Found& one = family[i];
-    const bool other_kind = std::all_of(kept.begin(), kept.end(), [&](std::size_t k) {
-      if (!one.branch.empty()) return one.branch != family[k].branch;
-      return furthest_joint(arm_, one.posture, family[k].posture) > kOtherKind;
-    });
-    if (!other_kind) continue;
-    kept.push_back(i);
-    Found best = one;
-    best.posture = improved(one.posture, one.branch);
-    if (form != nullptr) best.branch = branch_of(*form, best.posture);
-    add(std::move(best));
-    if (static_cast<int>(kept.size()) == kMostOfFamily) break;
+    Found one = family[i];
+    const auto is_like = [&](const Found& other) { return same_kind(one, other); };
+    if (std::any_of(begun.begin(), begun.end(), is_like)) continue;
+    begun.push_back(one);
+    one.posture = improved(one.posture, one.branch);
+    if (form != nullptr) one.branch = branch_of(*form, one.posture);
+    if (std::any_of(kept.begin(), kept.end(), is_like)) continue;
+    kept.push_back(one);
+    add(std::move(one));
+    if (static_cast<int>(begun.size()) == kMostOfFamily) break;
   }
 }
 

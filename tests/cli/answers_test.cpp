@@ -69,7 +69,7 @@ TEST_CASE("reach: a place in the kiln, and each kind of no") {
       tool("reach glaze.cell.yaml --targets kiln.targets.yaml --target upper_8 --clearance '5 mm'");
   CHECK(hit.exit == 1);
   CHECK_THAT(first_line(hit.out),
-             Contains("postures that meet the target are too near something") &&
+             Contains("postures found that meet the target are too near something") &&
                  Contains("teasel.wrist and kiln_upper_shelf") &&
                  Contains("5.0 mm of clearance is asked for"));
   CHECK_THAT(hit.out, Contains("would do: move the target by [0, 0, 20] mm (world axes)"));

@@ -155,3 +155,62 @@ TEST_CASE("a zone that caps speeds slows what passes through it, and the rehears
   CHECK(most > 0.9);
   CHECK(most <= 1.0);
 }
+
+TEST_CASE("reach: what a place leaves open is asked for, answered and stated") {
+  const Run run = tool("reach glaze.cell.yaml " + kPlace + " --leave 'turn = free' --explain");
+  CHECK(run.exit == 0);
+  CHECK_THAT(first_line(run.out), StartsWith("yes: 3 postures found that reach it"));
+  CHECK_THAT(run.out, Contains("the target leaves open: free about its z"));
+  CHECK_THAT(run.out, Contains("1 before 2: cost"));
+  const json answer =
+      json::parse(tool("reach glaze.cell.yaml " + kPlace + " --leave 'turn = free' --json").out);
+  CHECK(answer["family"] == true);
+  CHECK(answer["leaves_open"] == json::array({"free about its z"}));
+  CHECK_THAT(tool("reach glaze.cell.yaml " + kPlace + " --leave 'trun = free'").err,
+             Contains("--leave:1:2: unknown key in what a place leaves open 'trun'") &&
+                 Contains("did you mean 'turn'?"));
+  CHECK_THAT(tool("reach glaze.cell.yaml " + kPlace + " --leave turn").err,
+             Contains("--leave: 'turn' does not say how much"));
+  CHECK_THAT(tool("reach glaze.cell.yaml --leave 'turn = free'").err,
+             Contains("there is no place"));
+}
+
+TEST_CASE("reach: requirements from files and options, on and off, and at odds") {
+  const std::string bench = "reach glaze.cell.yaml --targets bench.targets.yaml --target ";
+  for (const char* name : {"round_cup_3", "waiting", "inspect_glaze", "towards_board"}) {
+    INFO(name);
+    CHECK(tool(bench + name).exit == 0);
+  }
+  const Run odds = tool(bench + "towards_board --on far_off");
+  CHECK(odds.exit == 1);
+  CHECK(first_line(odds.out) ==
+        "no: requirements 'place' and 'far_off' cannot be met together, though without any one of "
+        "them the others can");
+  CHECK_THAT(odds.out, Contains("would do: loosen 'far_off' by 85.0 mm"));
+  CHECK(tool(bench + "towards_board --on far_off --off place").exit == 0);
+  const json reason = json::parse(tool(bench + "towards_board --on far_off --json").out)["reason"];
+  CHECK(reason["cause"] == "at_odds");
+  const Run own = tool(
+      "reach glaze.cell.yaml --require '{direction: {axis: z, along: [0, 0, -1]}}' "
+      "--require '{room: {z: [700 mm, 800 mm]}}' --wish 'dexterity = 1'");
+  CHECK(own.exit == 0);
+  CHECK_THAT(own.out, Contains("dexterity"));
+  CHECK_THAT(tool("reach glaze.cell.yaml --require '{direktion: {}}'").err,
+             Contains("--require:1:2: unknown key in a requirement 'direktion'"));
+  CHECK_THAT(tool(bench + "waiting --off levl").err,
+             Contains("--off: unknown requirement 'levl'") && Contains("did you mean 'level'?"));
+  CHECK_THAT(tool(bench + "waiting --wish 'dexterty = 1'").err,
+             Contains("did you mean 'dexterity'?"));
+}
+
+TEST_CASE("reach: with a piece in the hand, set down on a surface") {
+  const Run run = tool(
+      "reach glaze.cell.yaml --holding 'cup_1 by from_above' --require '{of: cup_1, "
+      "meet: {on: ware_board}}'");
+  CHECK(run.exit == 0);
+  CHECK_THAT(run.out, Contains("of a family without end"));
+  CHECK_THAT(tool("reach glaze.cell.yaml --holding cup_11 " + kPlace).err,
+             Contains("--holding: unknown piece") && Contains("cup_1"));
+  CHECK_THAT(tool("reach glaze.cell.yaml --require '{meet: {on: ware_board}}'").err,
+             Contains("surfaces that meet need to know whose"));
+}

@@ -9,6 +9,8 @@
 #include "elbowroom/files/cell_file.hpp"
 #include "elbowroom/files/target_file.hpp"
 
+#include "elbowroom/reach/reach.hpp"
+
 using namespace er;
 namespace fs = std::filesystem;
 
@@ -67,10 +69,15 @@ TEST_CASE("every cell of the docs loads and says what its page says") {
 
 TEST_CASE("the target and routine of the docs load, and the routine can be planned") {
   const auto files = examples("target-and-routine-files.md");
-  REQUIRE(files.size() == 2);
+  REQUIRE(files.size() == 3);
   const Cell cell = load_cell(DEMO_DIR "/glaze.cell.yaml");
   CHECK(load_targets(files[0], cell).size() == 2);
-  const Routine routine = load_routine(files[1], cell);
+  const auto targets = load_targets(files[1], cell);
+  REQUIRE(targets.size() == 3);
+  CHECK(targets[0].requirements().size() == 5);
+  CHECK_FALSE(targets[0].requirements()[4].on);
+  for (const Target& target : targets) CHECK(reach(CellQuery(cell, "teasel"), target));
+  const Routine routine = load_routine(files[2], cell);
   for (const fs::path& file : files) fs::remove(file);
   CHECK(routine.steps[1].name == "down around the cup");
   CHECK(plan_routine(CellQuery(cell, routine.arm), routine));

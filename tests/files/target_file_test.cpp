@@ -12,6 +12,8 @@
 #include "support/cells.hpp"
 
 using namespace er;
+using Catch::Contains;
+using Catch::StartsWith;
 namespace fs = std::filesystem;
 
 namespace {
@@ -190,4 +192,60 @@ TEST_CASE("JSON never has a null for a number") {
   CHECK(
       json_of(Reason{Cause::no_route, "no: x", {{"tries", 3.0, ""}}, {{"y"}}}) ==
       R"({"cause":"no_route","text":"no: x","figures":[{"name":"tries","value":3.0,"unit":""}],"details":[],"remedies":["y"]})");
+}
+
+TEST_CASE("targets of every kind of requirement are read as they are written") {
+  const auto targets = load_targets(DEMO_DIR "/bench.targets.yaml", demo_cell());
+  REQUIRE(targets.size() == 4);
+  CHECK(targets[0].full_pose() == nullptr);
+  CHECK(targets[0].first_place()->turn.is_free());
+  CHECK((targets[0].first_place()->at.position - Vector3(0.26, 0.51, 0.615)).norm() < 1e-12);
+  CHECK(targets[1].clearance() == 0.04);
+  CHECK(targets[1].wishes().dexterity == 1.0);
+  CHECK(targets[1].requirements()[0].name == "level");
+  CHECK(std::get_if<InDirection>(&targets[1].requirements()[0].holds)->angle.upper ==
+        Approx(0.0872664626));
+  const InSight& sight = *std::get_if<InSight>(&targets[2].requirements()[0].holds);
+  CHECK((sight.points.front() - Vector3(0.52, 0.13, 0.432)).norm() < 1e-12);
+  CHECK(sight.range.lower == 0.25);
+  CHECK(std::get_if<InRoom>(&targets[2].requirements()[1].holds)->whole_link);
+  CHECK(targets[3].first_place()->tilt == kAnyTilt);
+  CHECK(targets[3].first_place()->standoff.upper == 0.12);
+  CHECK_FALSE(targets[3].requirements()[3].on);
+}
+
+TEST_CASE("faults in requirements") {
+  const auto of_one = [](const std::string& entry) {
+    return targets_fault("targets:\n  - name: a\n    require:\n      - " + entry + "\n");
+  };
+  CHECK_THAT(of_one("{name: b}"), StartsWith("f:5:9: this requirement does not say what it holds"));
+  CHECK_THAT(of_one("{distance: {from: [0, 0, 0], range: 1 m}, room: {}}"),
+             Contains("one requirement holds one thing, found distance and room"));
+  CHECK_THAT(of_one("{of: gripr, distance: {from: [0, 0, 0], range: 1 m}}"),
+             StartsWith("f:5:14: unknown tool or link 'gripr'\n  did you mean 'grip'?"));
+  CHECK_THAT(of_one("{distance: {in: buket, from: [0, 0, 0], range: 1 m}}"),
+             StartsWith("f:5:25: unknown frame 'buket'\n  did you mean 'bucket'?"));
+  CHECK_THAT(of_one("{distance: {from: [0, 0, 0], range: [2 m, 1 m]}}"),
+             Contains("the wrong way round"));
+  CHECK_THAT(of_one("{distance: {from: [0, 0, 0], range: [1 m]}}"),
+             Contains("a band has two ends, found 1"));
+  CHECK_THAT(of_one("{direction: {axis: w, along: [0, 0, 1]}}"), Contains("'w' is no axis"));
+  CHECK_THAT(of_one("{direction: {along: [0, 0, 0]}}"), Contains("points nowhere"));
+  CHECK_THAT(of_one("{direction: {}}"), Contains("either along a vector or at a point"));
+  CHECK_THAT(of_one("{direction: {rpy: [0, 0, 0], axis: z}}"),
+             Contains("a whole orientation is given"));
+  CHECK_THAT(of_one("{sight: {point: [0, 0, 0], cone: 5 deg, normal: [0, 0, 1]}}"),
+             Contains("normal and incidence belong together"));
+  CHECK_THAT(of_one("{joints: {wrist_bnd: [0 deg, 1 deg]}}"),
+             Contains("did you mean 'wrist_bend'?"));
+  CHECK_THAT(of_one("{joints: {wrist_bend: [200 deg, 210 deg]}}"),
+             Contains("leaves joint wrist_bend no value"));
+  CHECK_THAT(of_one("{place: {position: [0, 0, 0], x: [-1 mm, 1 mm], standoff: [1 mm, 2 mm]}}"),
+             Contains("a standoff with two ends"));
+  CHECK_THAT(of_one("{of: flange, meet: {on: ware_board, side: under}}"),
+             Contains("unknown side 'under'"));
+  CHECK_THAT(targets_fault("targets: [{name: a, turn: free}]\n"),
+             Contains("turn belongs to a place, and this target has no position"));
+  CHECK_THAT(targets_fault("targets: [{name: a, position: [0, 0, 0], wishes: {travl: 1}}]\n"),
+             Contains("did you mean 'travel'?"));
 }

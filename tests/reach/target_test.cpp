@@ -44,7 +44,7 @@ TEST_CASE("free about the tool axis: as good as the best of every turn tried") {
   REQUIRE(found);
   CHECK(found->is_family);
   CHECK(found->open == std::vector<std::string>{"free about its z"});
-  CHECK_THAT(found->summary(query), StartsWith("yes: 6 postures found that reach it"));
+  CHECK_THAT(found->summary(query), StartsWith("yes: 3 postures found that reach it"));
   for (const ReachSolution& one : found->solutions) {
     const Pose tip = tip_of(query.arm(), one.posture);
     CHECK((tip.position - pose.position).norm() < 1e-5);
@@ -304,7 +304,7 @@ TEST_CASE("the first posture's advantage is told part by part") {
   REQUIRE(found);
   REQUIRE(found->solutions.size() >= 2);
   REQUIRE(found->reasons.size() == found->solutions.size() - 1);
-  CHECK_THAT(found->reasons.front(),
+  CHECK_THAT(found->reasons.back(),
              StartsWith("cost ") && Contains(" less (") && Contains(", not "));
   CHECK_THAT(found->explanation(), StartsWith("  asked for:\n    place: grip at [400, 0, 700] mm, "
                                               "rpy [180, 0, 0] deg\n  1 before 2: cost"));
