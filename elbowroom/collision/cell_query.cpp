@@ -23,8 +23,8 @@ void PartPoses::place_at(const CellQuery& query, const PostureRef& posture) {
 CellQuery::CellQuery(Cell cell, std::string_view arm_name, const std::vector<OtherArm>& others) {
   Arm arm = cell.arm(arm_name);
   CheckedPairs pairs = find_checked_pairs(cell, arm, others);
-  data_ = std::make_shared<const Data>(
-      Data{std::move(cell), std::move(arm), std::move(pairs), others});
+  data_ =
+      std::make_shared<const Data>(Data{std::move(cell), std::move(arm), std::move(pairs), others});
 }
 
 CellQuery CellQuery::with_contacts(const std::vector<MeantContact>& contacts) const {

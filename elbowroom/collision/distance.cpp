@@ -8,9 +8,9 @@
 #include <cmath>
 #include <limits>
 
-#include "elbowroom/model/core_shape.hpp"
 #include "elbowroom/collision/penetration.hpp"
 #include "elbowroom/collision/simplex.hpp"
+#include "elbowroom/model/core_shape.hpp"
 
 namespace er {
 namespace {

@@ -83,9 +83,8 @@ std::string survey_csv(const Survey& survey) {
                        t.pose ? fmt::format("{},{},{}", t.pose->position.x(), t.pose->position.y(),
                                             t.pose->position.z())
                               : ",,",
-                       t.postures,
-                       t.postures > 0 ? number_or_empty(t.clearance) : "", cell(t.nearest),
-                       t.has_route ? fmt::format("{}", t.route_length) : "",
+                       t.postures, t.postures > 0 ? number_or_empty(t.clearance) : "",
+                       cell(t.nearest), t.has_route ? fmt::format("{}", t.route_length) : "",
                        t.ok(survey.routes) ? "yes" : "no", cell(t.reason));
   return out;
 }

@@ -136,10 +136,7 @@ Requirement surfaces_meeting(const Cell& cell, const Arm& arm, std::string_view 
   place.along = {Band{reach - under.half_x, under.half_x - reach},
                  Band{reach - under.half_y, under.half_y - reach}, Band{}};
   place.turn = Band::free();
-  return {.of = std::string(link),
-          .frame = lying.at,
-          .holds = place,
-          .may_touch = std::string(on)};
+  return {.of = std::string(link), .frame = lying.at, .holds = place, .may_touch = std::string(on)};
 }
 
 }  // namespace er

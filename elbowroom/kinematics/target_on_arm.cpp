@@ -23,11 +23,9 @@ TargetOnArm::Bound bind(const Arm& arm, const Requirement& requirement) {
             arm.tools().front().tip * requirement.frame};
   }
   for (const Tool& tool : arm.tools())
-    if (tool.name == name)
-      return {&requirement, tool.link_index, tool.tip * requirement.frame};
+    if (tool.name == name) return {&requirement, tool.link_index, tool.tip * requirement.frame};
   for (std::size_t i = 0; i < arm.links().size(); ++i)
-    if (arm.links()[i].name == name)
-      return {&requirement, static_cast<int>(i), requirement.frame};
+    if (arm.links()[i].name == name) return {&requirement, static_cast<int>(i), requirement.frame};
   std::vector<std::string> known;
   for (const Tool& tool : arm.tools()) known.push_back(tool.name);
   for (const Link& link : arm.links()) known.push_back(link.name);

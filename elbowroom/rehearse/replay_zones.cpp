@@ -1,7 +1,7 @@
 #include "elbowroom/rehearse/replay_zones.hpp"
 
-#include "elbowroom/model/core_shape.hpp"
 #include "elbowroom/collision/distance.hpp"
+#include "elbowroom/model/core_shape.hpp"
 
 namespace er {
 namespace {

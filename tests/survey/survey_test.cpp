@@ -28,8 +28,9 @@ TEST_CASE("a survey answers each target as it would be answered alone, whatever 
     CHECK(static_cast<bool>(direct) == (all.targets[i].postures > 0));
     if (direct) CHECK(static_cast<int>(direct->solutions.size()) == all.targets[i].postures);
   }
-  CHECK_THAT(all.report(),
-             Contains("upper_8: no: all 4 postures found that meet the target are too near something"));
+  CHECK_THAT(
+      all.report(),
+      Contains("upper_8: no: all 4 postures found that meet the target are too near something"));
 }
 
 TEST_CASE("a target with postures but no route from home is a no") {
