@@ -8,6 +8,22 @@ namespace er {
 using Vector3 = Eigen::Vector3d;
 using Matrix3 = Eigen::Matrix3d;
 
+/// a b, written out: Eigen's own product of two such matrices is a call that compilers do not inline.
+inline Matrix3 product(const Matrix3& a, const Matrix3& b) {
+  Matrix3 out;
+  for (int c = 0; c < 3; ++c)
+    for (int r = 0; r < 3; ++r)
+      out(r, c) = a(r, 0) * b(0, c) + a(r, 1) * b(1, c) + a(r, 2) * b(2, c);
+  return out;
+}
+
+/// a v, the same way.
+inline Vector3 product(const Matrix3& a, const Vector3& v) {
+  return {a(0, 0) * v[0] + a(0, 1) * v[1] + a(0, 2) * v[2],
+          a(1, 0) * v[0] + a(1, 1) * v[1] + a(1, 2) * v[2],
+          a(2, 0) * v[0] + a(2, 1) * v[1] + a(2, 2) * v[2]};
+}
+
 struct Pose {
   Matrix3 rotation = Matrix3::Identity();
   Vector3 position = Vector3::Zero();
@@ -15,9 +31,9 @@ struct Pose {
   static Pose at(const Vector3& position) { return {Matrix3::Identity(), position}; }
 
   Pose operator*(const Pose& inner) const {
-    return {rotation * inner.rotation, rotation * inner.position + position};
+    return {product(rotation, inner.rotation), product(rotation, inner.position) + position};
   }
-  Vector3 operator*(const Vector3& point) const { return rotation * point + position; }
+  Vector3 operator*(const Vector3& point) const { return product(rotation, point) + position; }
   [[nodiscard]] Pose inverse() const {
     return {rotation.transpose(), -(rotation.transpose() * position)};
   }

@@ -39,8 +39,6 @@ Pose tool_jacobian(const Arm& arm, const Tool& tool, const PostureRef& posture, 
 
 Pose frame_jacobian(const Arm& arm, int at_link, const Pose& frame_in_link,
                     const PostureRef& posture, Jacobian& out) {
-  // Walk from the tool down to the base, keeping the tip and every moving axis met so far in the
-  // frame of the link the walk stands on; one pass, no table of link poses.
   struct Axis {
     int column;
     double ratio;
@@ -50,23 +48,22 @@ Pose frame_jacobian(const Arm& arm, int at_link, const Pose& frame_in_link,
   };
   std::array<Axis, kMaxJointsInChain> axes;
   std::size_t count = 0;
-  Pose tip = frame_in_link;
-  const auto carry = [&](const Pose& outer) {
-    tip = outer * tip;
-    for (std::size_t k = 0; k < count; ++k) {
-      axes[k].direction = outer.rotation * axes[k].direction;
-      axes[k].point = outer * axes[k].point;
-    }
-  };
-  for (int i = at_link; i >= 0;) {
+  Pose pose = arm.mount();
+  for (const int i : arm.links_to(at_link)) {
     const Link& link = arm.links()[static_cast<std::size_t>(i)];
-    if (link.posture_index >= 0)
-      axes[count++] = {link.posture_index, link.posture_ratio,
-                       link.joint.kind == JointKind::revolute, link.joint.axis, Vector3::Zero()};
-    carry(pose_at(link.joint, joint_value(link, posture)));
-    i = link.parent_index;
+    pose = pose * link.joint.origin;
+    if (link.posture_index < 0) continue;
+    const double value = joint_value(link, posture);
+    const Vector3 direction = product(pose.rotation, link.joint.axis);
+    const bool turns = link.joint.kind == JointKind::revolute;
+    if (turns) {
+      pose.rotation = product(pose.rotation, rotation_about(link.joint.axis, value));
+    } else {
+      pose.position += value * direction;
+    }
+    axes[count++] = {link.posture_index, link.posture_ratio, turns, direction, pose.position};
   }
-  carry(arm.mount());
+  const Pose tip = pose * frame_in_link;
 
   out.setZero(6, arm.dof());
   for (std::size_t k = 0; k < count; ++k) {

@@ -109,8 +109,7 @@ bool TargetOnArm::is_met(const PostureRef& posture) const {
 double TargetOnArm::equations(const PostureRef& posture, double angle_weight, NormalEquations& out,
                               Error& error) const {
   const int n = arm_->dof();
-  for (int i = 0; i < n; ++i)
-    std::fill_n(out.a.begin() + static_cast<std::ptrdiff_t>(i) * kMaxJoints, i + 1, 0.0);
+  std::fill_n(out.a.begin(), n * n, 0.0);
   std::fill_n(out.b.begin(), n, 0.0);
   out.cost = 0.0;
   error = {};
@@ -144,7 +143,7 @@ double TargetOnArm::equations(const PostureRef& posture, double angle_weight, No
       for (int r = 0; r < n; ++r) {
         const double g = gradient[static_cast<std::size_t>(r)];
         out.b[static_cast<std::size_t>(r)] += g * e;
-        double* a = out.a.data() + static_cast<std::ptrdiff_t>(r) * kMaxJoints;
+        double* a = out.a.data() + static_cast<std::ptrdiff_t>(r) * n;
         for (int c = 0; c <= r; ++c) a[c] += g * gradient[static_cast<std::size_t>(c)];
       }
     }

@@ -10,7 +10,7 @@ namespace er {
 /// Normal equations of all rows of a target at a posture: A = sum g g^T and b = sum g e over the
 /// rows, each weighted; g is a row's gradient over the joints. Lives on the stack.
 struct NormalEquations {
-  std::array<double, std::size_t{kMaxJoints} * kMaxJoints> a;  ///< row major, kMaxJoints a row
+  std::array<double, std::size_t{kMaxJoints} * kMaxJoints> a;  ///< lower half, dof() a row
   std::array<double, kMaxJoints> b;
   double cost = 0.0;  ///< the sum of squared, weighted errors
 };

@@ -256,6 +256,12 @@ Arm Arm::build(ArmDescription description) {
   std::set<std::string> station_names;
   for (std::size_t i = 0; i < arm->stations.size(); ++i)
     check_name(arm->stations[i].name, fmt::format("stations[{}].name", i), station_names);
+  for (std::size_t i = 0; i < arm->links.size(); ++i) {
+    const int parent = arm->links[i].parent_index;
+    derived->ways.push_back(parent < 0 ? std::vector<int>{}
+                                       : derived->ways[static_cast<std::size_t>(parent)]);
+    derived->ways.back().push_back(static_cast<int>(i));
+  }
   derived->limits = collect_limits(*arm, derived->moving_links);
   hold(*arm, derived->moving_links, derived->limits);
   derived->search_lower = derived->limits.lower;
@@ -360,12 +366,8 @@ JointLimits Arm::limits_of(int index) const {
           all.acceleration[index], all.jerk[index],  all.torque[index]};
 }
 
-std::vector<int> Arm::links_to(int link) const {
-  std::vector<int> way;
-  for (; link >= 0; link = data_->links[static_cast<std::size_t>(link)].parent_index)
-    way.push_back(link);
-  std::reverse(way.begin(), way.end());
-  return way;
+const std::vector<int>& Arm::links_to(int link) const {
+  return derived_->ways[static_cast<std::size_t>(link)];
 }
 
 int Arm::end_link() const {

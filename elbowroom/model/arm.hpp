@@ -126,7 +126,7 @@ class Arm {
   [[nodiscard]] int moving_link(int index) const;
 
   /// The indices of the links from the base to one of them, both included.
-  [[nodiscard]] std::vector<int> links_to(int link) const;
+  [[nodiscard]] const std::vector<int>& links_to(int link) const;
   /// The link that the first tool is on, or the last link where there is no tool.
   [[nodiscard]] int end_link() const;
 
@@ -157,6 +157,7 @@ class Arm {
     Posture search_lower;
     Posture search_upper;
     std::vector<int> moving_links;
+    std::vector<std::vector<int>> ways;  // of each link, from the base
   };
   Arm(std::shared_ptr<const ArmDescription> data, std::shared_ptr<const Derived> derived)
       : data_(std::move(data)), derived_(std::move(derived)) {}

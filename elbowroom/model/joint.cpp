@@ -17,7 +17,8 @@ std::string_view name_of(JointKind kind) {
 Pose pose_at(const Joint& joint, double value) {
   switch (joint.kind) {
     case JointKind::revolute:
-      return {joint.origin.rotation * rotation_about(joint.axis, value), joint.origin.position};
+      return {product(joint.origin.rotation, rotation_about(joint.axis, value)),
+              joint.origin.position};
     case JointKind::prismatic:
       return {joint.origin.rotation, joint.origin * Vector3(value * joint.axis)};
     case JointKind::fixed:

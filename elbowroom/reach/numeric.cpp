@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 #include "elbowroom/base/symmetric.hpp"
 
@@ -19,17 +20,14 @@ bool damped_step(const NormalEquations& equations, int n, double damping, const 
   std::array<double, std::size_t{kMaxJoints} * kMaxJoints> a;
   step.resize(n);
   for (int i = 0; i < n; ++i) {
+    const double* from = equations.a.data() + static_cast<std::ptrdiff_t>(i) * n;
+    double* row = a.data() + static_cast<std::ptrdiff_t>(i) * n;
     const bool out = held[static_cast<std::size_t>(i)];
-    const std::ptrdiff_t row = static_cast<std::ptrdiff_t>(i) * kMaxJoints;
-    for (int j = 0; j < i; ++j)
-      a[static_cast<std::size_t>(row + j)] = out || held[static_cast<std::size_t>(j)]
-                                                 ? 0.0
-                                                 : equations.a[static_cast<std::size_t>(row + j)];
-    a[static_cast<std::size_t>(row + i)] =
-        out ? 1.0 : equations.a[static_cast<std::size_t>(row + i)] + damping;
+    for (int j = 0; j < i; ++j) row[j] = out || held[static_cast<std::size_t>(j)] ? 0.0 : from[j];
+    row[i] = out ? 1.0 : from[i] + damping;
     step[i] = out ? 0.0 : -equations.b[static_cast<std::size_t>(i)];
   }
-  return solve_positive(a.data(), n, kMaxJoints, step.data());
+  return solve_positive(a.data(), n, n, step.data());
 }
 
 }  // namespace
@@ -39,8 +37,10 @@ NumericSolve solve_from(const TargetOnArm& target, const PostureRef& start,
   const int n = target.arm().dof();
   NumericSolve now;
   now.posture = start;
-  NormalEquations equations;
-  double off = target.equations(now.posture, options.angle_weight, equations, now.error);
+  std::array<NormalEquations, 2> memory;  // here, and where a step would lead
+  NormalEquations* here = &memory[0];
+  NormalEquations* there = &memory[1];
+  double off = target.equations(now.posture, options.angle_weight, *here, now.error);
   double damping = 1e-3;
   for (; now.iterations < options.iterations && off > 0.1; ++now.iterations) {
     Held held{};
@@ -48,7 +48,7 @@ NumericSolve solve_from(const TargetOnArm& target, const PostureRef& start,
     bool solved = false;
     // A joint at its limit that the step would push further is held, and the step taken again.
     for (int pass = 0; pass < 3; ++pass) {
-      solved = damped_step(equations, n, damping, held, step);
+      solved = damped_step(*here, n, damping, held, step);
       bool again = false;
       for (int k = 0; solved && options.keep_limits && k < n; ++k) {
         const bool stuck = (now.posture[k] <= target.lower()[k] && step[k] < 0.0) ||
@@ -63,15 +63,14 @@ NumericSolve solve_from(const TargetOnArm& target, const PostureRef& start,
       if (largest > 1.0) step /= largest;  // a turn of more than a radian at once leads astray
       Posture next = now.posture + step;
       if (options.keep_limits) next = next.cwiseMax(target.lower()).cwiseMin(target.upper());
-      NormalEquations there;
       TargetOnArm::Error error;
-      const double next_off = target.equations(next, options.angle_weight, there, error);
-      if (there.cost < equations.cost) {
-        const bool stalled = there.cost > (1.0 - 2e-7) * equations.cost;
+      const double next_off = target.equations(next, options.angle_weight, *there, error);
+      if (there->cost < here->cost) {
+        const bool stalled = there->cost > (1.0 - 2e-7) * here->cost;
         now.posture = next;
         now.error = error;
         off = next_off;
-        equations = there;
+        std::swap(here, there);
         damping = std::max(damping * 0.2, kLeastDamping);
         if (stalled) break;
         continue;

@@ -62,8 +62,7 @@ std::vector<Posture> free_directions(const TargetOnArm& target, const Posture& p
   Eigen::MatrixXd a(n, n);
   for (int i = 0; i < n; ++i)
     for (int j = 0; j <= i; ++j)
-      a(i, j) = a(j, i) =
-          equations.a[static_cast<std::size_t>(i) * kMaxJoints + static_cast<std::size_t>(j)];
+      a(i, j) = a(j, i) = equations.a[static_cast<std::size_t>(i * n + j)];
   const SymmetricEigen eigen = symmetric_eigen(a);
   std::vector<Posture> out;
   for (int i = 0; i < n && eigen.values[i] < 1e-8 * std::max(1.0, eigen.values[n - 1]); ++i) {
