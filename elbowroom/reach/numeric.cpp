@@ -12,6 +12,11 @@ namespace {
 // Below it rounding takes over in directions that no requirement determines.
 constexpr double kLeastDamping = 1e-12;
 
+// A solve that does not gain so much in so many steps crawls along a valley, or has ended in a
+// hollow that is not the target: another start is cheaper.
+constexpr int kPatience = 6;
+constexpr double kHope = 0.5;
+
 using Held = std::array<bool, kMaxJoints>;
 
 // The damped step -(A + damping I)^-1 b, with held joints left out. False when rounding spoils it.
@@ -42,7 +47,12 @@ NumericSolve solve_from(const TargetOnArm& target, const PostureRef& start,
   NormalEquations* there = &memory[1];
   double off = target.equations(now.posture, options.angle_weight, *here, now.error);
   double damping = 1e-3;
+  double cost_before = here->cost;  // as it was kPatience steps ago
   for (; now.iterations < options.iterations && off > 0.1; ++now.iterations) {
+    if (options.give_up_early && now.iterations % kPatience == kPatience - 1) {
+      if (here->cost > kHope * cost_before) break;
+      cost_before = here->cost;
+    }
     Held held{};
     Posture step;
     bool solved = false;

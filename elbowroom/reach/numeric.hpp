@@ -6,8 +6,11 @@
 namespace er {
 
 struct NumericOptions {
-  int iterations = 120;       ///< most steps per start; a normal solve takes 5 to 30
-  bool keep_limits = true;    ///< false ignores joint ranges and bands: used to explain a no
+  int iterations = 120;     ///< most steps per start; a normal solve takes 5 to 30
+  bool keep_limits = true;  ///< false ignores joint ranges and bands: used to explain a no
+  /// Ends a solve that has not halved its squared error in six steps: where many starts are tried,
+  /// another one is cheaper. Where the nearest posture is wanted even if it does not do, leave it.
+  bool give_up_early = false;
   double angle_weight = 0.3;  ///< metres that one radian of orientation error counts as; 0 drops it
 };
 

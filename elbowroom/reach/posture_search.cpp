@@ -138,7 +138,7 @@ void PostureSearch::by_starts() {
   std::vector<Found> family;
   for (int i = 0; i < options_.starts; ++i) {
     const Posture start = i == 0 ? within_ranges(target_, ranking_.from()) : starts.next();
-    const NumericSolve solve = solve_from(target_, start);
+    const NumericSolve solve = solve_from(target_, start, {.give_up_early = i % 4 != 3});
     if (!solve.met) continue;
     ++out_.converged;
     if (free_directions(target_, solve.posture).empty()) {

@@ -45,7 +45,7 @@ TEST_CASE("what holds an arm still is the growth of its potential energy") {
   CHECK_FALSE(states_masses(planar_arm()));
   // A level bar of 2 kg whose middle is 200 mm out: 2 x 9.80665 x 0.2.
   ArmDescription bar{.name = "bar",
-                     .links = {{.name = "base"}, turning("bar", {}, -Vector3::UnitY())}};
+                     .links = {{.name = "base"}, turning("bar", {0, 0, 0}, -Vector3::UnitY())}};
   bar.links[1].inertial = {.mass = 2.0, .centre = {0.2, 0, 0}};
   CHECK(gravity_load(Arm::build(bar), values({0.0}))[0] == Approx(3.92266));
 }

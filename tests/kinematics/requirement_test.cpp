@@ -245,7 +245,7 @@ TEST_CASE("requirements that cannot mean anything are refused") {
   CHECK(refusal({.holds = AtPlace{}}) == "taken");
   CHECK_THAT(refusal({.holds = AtPlace{.at = Pose::at({0, std::nan(""), 0})}}),
              Contains("not finite"));
-  CHECK_THAT(refusal({.holds = AtPlace{.at = {2.0 * Matrix3::Identity(), {}}}}),
+  CHECK_THAT(refusal({.holds = AtPlace{.at = {2.0 * Matrix3::Identity(), Vector3::Zero()}}}),
              Contains("rotation is not one"));
   CHECK_THAT(refusal({.holds = AtPlace{.turn = {0.5, -0.5}}}), Contains("the wrong way round"));
   CHECK_THAT(
@@ -320,8 +320,8 @@ TEST_CASE("a target made ready for an arm: names, bands and equations") {
   Target many;
   for (int i = 0; i < 17; ++i) many.require({.holds = AtPlace{}});
   CHECK_THAT(refusal(many), Contains("more than 16 requirements"));
-  const Arm bare =
-      Arm::build({.name = "bare", .links = {{.name = "base"}, turning("a", {}, Vector3::UnitZ())}});
+  const Arm bare = Arm::build(
+      {.name = "bare", .links = {{.name = "base"}, turning("a", {0, 0, 0}, Vector3::UnitZ())}});
   CHECK_THROWS_WITH(TargetOnArm(bare, Target{}.require({.holds = AtPlace{}})),
                     Contains("has no tool"));
 }
