@@ -8,7 +8,8 @@ namespace er {
 using Vector3 = Eigen::Vector3d;
 using Matrix3 = Eigen::Matrix3d;
 
-/// a b, written out: Eigen's own product of two such matrices is a call that compilers do not inline.
+/// a b, written out: Eigen's own product of two such matrices is a call that compilers do not
+/// inline.
 inline Matrix3 product(const Matrix3& a, const Matrix3& b) {
   Matrix3 out;
   for (int c = 0; c < 3; ++c)
