@@ -9,17 +9,6 @@
 
 namespace er::cli {
 
-std::vector<Posture> postures_with(const Cell& cell, const Arm& arm, const Posture& posture) {
-  std::vector<Posture> all;
-  for (const Arm& one : cell.arms()) {
-    const Posture* home = one.find_stance("home");
-    all.push_back(one.name() == arm.name() ? posture
-                  : home != nullptr        ? *home
-                                           : Posture(Posture::Zero(one.dof())));
-  }
-  return all;
-}
-
 std::string plot_title(const PlannedRoutine& planned) {
   const std::string& name = planned.routine.name;
   return fmt::format("{}, {}: {}", planned.routine.arm, name.empty() ? "routine" : name,

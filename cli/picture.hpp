@@ -8,9 +8,6 @@
 
 namespace er::cli {
 
-/// One posture per arm: `posture` for `arm`, stance home (or zero) for the others.
-std::vector<Posture> postures_with(const Cell& cell, const Arm& arm, const Posture& posture);
-
 /// "teasel, dip a cup: 9.082 s"
 std::string plot_title(const PlannedRoutine& planned);
 

@@ -1,12 +1,44 @@
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <limits>
 
+#include "elbowroom/draw/ghosts.hpp"
 #include "elbowroom/files/stance_writing.hpp"
+#include "elbowroom/reach/posture_search.hpp"
 #include "elbowroom/reach/reach.hpp"
 #include "verb.hpp"
 
 namespace er::cli {
+
+namespace {
+
+constexpr std::size_t kMostGhosts = 6;
+
+// The best posture solid; other distinct ones as ghosts; those refused in red, with their contacts.
+Image picture_of(const Cell& cell, const Arm& arm, const Reach& found) {
+  std::vector<Ghost> ghosts;
+  const Posture& best = found.solutions.front().posture;
+  for (const ReachSolution& one : found.solutions) {
+    const auto is_like = [&](const Ghost& other) {
+      return is_same_posture(arm, one.posture, other.posture);
+    };
+    if (ghosts.size() == kMostGhosts) break;
+    if (is_same_posture(arm, one.posture, best) ||
+        std::any_of(ghosts.begin(), ghosts.end(), is_like))
+      continue;
+    ghosts.push_back({.posture = one.posture});
+  }
+  for (const ReachSolution& one : found.refused) {
+    if (ghosts.size() == 2 * kMostGhosts) break;
+    Ghost ghost{.posture = one.posture, .warning = true};
+    if (one.nearest.distance <= 0.0) ghost.contacts.push_back(one.nearest.point_first);
+    ghosts.push_back(std::move(ghost));
+  }
+  return render_with_ghosts(cell, arm, best, ghosts);
+}
+
+}  // namespace
 
 Verb add_reach(VerbParser parser) {
   struct Own {
@@ -26,12 +58,14 @@ Verb add_reach(VerbParser parser) {
   parser.text("--from", own->from, "stance or joint values that travel is counted from (home)");
   parser.number("--starts", own->starts, "starts of the numeric search");
   parser.flag("--all", own->all, "list every posture, not only the best 12");
+  add_out(parser, own->a, ".png (the best posture, the others as ghosts, refused ones in red)");
   parser.flag("--explain", own->explain,
               "say what is asked for, and why the first posture comes before each other");
   parser.text("--save", own->save,
               "write a posture into the cell file as a stance of this name; all else stays");
   parser.number("--pick", own->pick, "which posture of the list to save");
   parser.footer(
+      "--out draws the best posture, up to six others as ghosts, and refused ones in red.\n"
       "Cost = travel (largest turn, in half turns) + room (0 at 50 mm of clearance, 1 at contact)\n"
       "     + limits (0 with all joints in mid range, 1 with one at its end); lowest is best.\n"
       "Wishes weigh these and add dexterity (0 where the tool moves 100 mm a radian whichever "
@@ -53,6 +87,7 @@ Verb add_reach(VerbParser parser) {
                            "add --target with --targets, or --place and --rpy, or --require");
         if (own->starts < 1 || own->starts > 1000000)
           throw InputError(fmt::format("--starts: expected 1 to 1000000, found {}", own->starts));
+        check_endings(own->a, {".png"});
         const CellQuery query(cell, arm.name());
         ReachOptions options{.starts = own->starts, .clearance = read_clearance(own->a)};
         if (!own->from.empty()) options.from = read_posture_argument(arm, own->from, "--from");
@@ -61,6 +96,11 @@ Verb add_reach(VerbParser parser) {
         const std::size_t most = own->all ? std::numeric_limits<std::size_t>::max() : 12;
         std::string text = found->summary(query) + "\n" + found->report(query, most);
         if (own->explain) text += found->explanation(most);
+        if (!own->a.outs.empty()) {
+          const Image picture = picture_of(cell, arm, *found);
+          for (const std::string& file : own->a.outs) write_png(file, picture);
+          text += wrote(own->a.outs);
+        }
         if (!own->save.empty()) {
           const auto count = static_cast<int>(found->solutions.size());
           if (own->pick < 1 || own->pick > count)

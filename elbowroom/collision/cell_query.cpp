@@ -31,6 +31,10 @@ CellQuery CellQuery::with_contacts(const std::vector<MeantContact>& contacts) co
   return {cell().with_contacts(contacts), arm().name(), data_->others};
 }
 
+CellQuery CellQuery::with_arm(const Arm& arm) const {
+  return {cell().with_arm(arm), arm.name(), data_->others};
+}
+
 bool CellQuery::is_free(const PostureRef& posture, double clearance) const {
   PartPoses parts(*this);
   return is_free(posture, clearance, parts);

@@ -49,6 +49,8 @@ class CellQuery {
 
   /// The same question where more contacts are meant; bodies keep their numbers.
   [[nodiscard]] CellQuery with_contacts(const std::vector<MeantContact>& contacts) const;
+  /// The same question of an arm that was changed; its name is the same.
+  [[nodiscard]] CellQuery with_arm(const Arm& arm) const;
 
   [[nodiscard]] const Cell& cell() const { return data_->cell; }
   [[nodiscard]] const Arm& arm() const { return data_->arm; }

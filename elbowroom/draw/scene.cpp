@@ -135,7 +135,18 @@ SceneMesh tessellate(const Shape& shape, const Pose& pose, const Colour& colour)
   return mesh.take();
 }
 
-Scene::Scene(const Cell& cell, const std::vector<Posture>& postures) {
+std::vector<Posture> postures_with(const Cell& cell, const Arm& arm, const Posture& posture) {
+  std::vector<Posture> all;
+  for (const Arm& one : cell.arms()) {
+    const Posture* home = one.find_stance("home");
+    all.push_back(one.name() == arm.name() ? posture
+                  : home != nullptr        ? *home
+                                           : Posture(Posture::Zero(one.dof())));
+  }
+  return all;
+}
+
+Scene::Scene(const Cell& cell, const std::vector<Posture>& postures, std::string_view without) {
   if (postures.size() != cell.arms().size())
     throw InputError("a scene needs one posture per arm of the cell");
   for (const Body& body : cell.fixtures()) add(body.parts, body.at, false);
@@ -143,6 +154,7 @@ Scene::Scene(const Cell& cell, const std::vector<Posture>& postures) {
   for (const Zone& zone : cell.zones())
     for (const Part& part : zone.parts) add_outline(part, zone.at, zone.distance);
   for (std::size_t a = 0; a < postures.size(); ++a) {
+    if (cell.arms()[a].name() == without) continue;
     const auto poses = link_poses(cell.arms()[a], postures[a]);
     for (std::size_t l = 0; l < poses.size(); ++l)
       add(cell.arms()[a].links()[l].parts, poses[l], true);

@@ -20,11 +20,14 @@ struct SceneMesh {
 /// Triangles of a shape at a pose, round ones with enough sides to look round.
 SceneMesh tessellate(const Shape& shape, const Pose& pose, const Colour& colour);
 
+/// One posture per arm: `posture` for `arm`, stance home (or zero) for the others.
+std::vector<Posture> postures_with(const Cell& cell, const Arm& arm, const Posture& posture);
+
 class Scene {
  public:
   /// Everything in the cell that is there for looks, each arm at its posture. `postures` has one
-  /// entry per arm of the cell.
-  Scene(const Cell& cell, const std::vector<Posture>& postures);
+  /// entry per arm of the cell. An arm may be left out by its name.
+  Scene(const Cell& cell, const std::vector<Posture>& postures, std::string_view without = {});
 
   /// A line through points, as a tube with a ball at each end.
   void add_path(const std::vector<Vector3>& points, const Colour& colour, double radius = 0.004);

@@ -9,6 +9,7 @@
 
 #include "elbowroom/base/random.hpp"
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/reach/arm_remedies.hpp"
 #include "elbowroom/reach/conflict.hpp"
 #include "elbowroom/reach/numeric.hpp"
 
@@ -166,11 +167,10 @@ Reason beyond_limits(const Arm& arm, const Posture& posture) {
           {{"beyond_by", breach(arm, posture), "rad or m"}}};
 }
 
-}  // namespace
-
-Reason explain_no(const CellQuery& query, const Target& target, const ReachOptions& options,
-                  const std::vector<ReachSolution>& colliding, const std::vector<Posture>& beyond,
-                  bool complete) {
+// Why, with what change of the target would do.
+Reason cause_of(const CellQuery& query, const Target& target, const ReachOptions& options,
+                const std::vector<ReachSolution>& colliding, const std::vector<Posture>& beyond,
+                bool complete) {
   const Arm& arm = query.arm();
   const bool is_pose = target.full_pose() != nullptr;
   if (!colliding.empty()) {
@@ -184,7 +184,8 @@ Reason explain_no(const CellQuery& query, const Target& target, const ReachOptio
     Posture least = nearest_turn(arm, beyond.front());
     for (const Posture& one : beyond)
       if (breach(arm, nearest_turn(arm, one)) < breach(arm, least)) least = nearest_turn(arm, one);
-    return beyond_limits(arm, least);
+    // What keeps the ranges is refused by the target's own joint bands.
+    if (!arm.limit_breach(least).empty()) return beyond_limits(arm, least);
   }
   const TargetOnArm on_arm(arm, target);
   const NumericSolve unlimited =
@@ -221,6 +222,18 @@ Reason explain_no(const CellQuery& query, const Target& target, const ReachOptio
            fmt::format("move the target by {} (world axes) and turn it to rpy {}",
                        text_shift(shift), text_rpy(arm, target, position.posture)),
            reason.remedies);
+  return reason;
+}
+
+}  // namespace
+
+Reason explain_no(const CellQuery& query, const Target& target, const ReachOptions& options,
+                  const std::vector<ReachSolution>& colliding, const std::vector<Posture>& beyond,
+                  bool complete) {
+  Reason reason = cause_of(query, target, options, colliding, beyond, complete);
+  if (options.find_remedies && target.full_pose() != nullptr)
+    for (Remedy& remedy : arm_remedies(query, target, options))
+      reason.remedies.push_back(std::move(remedy));
   return reason;
 }
 

@@ -129,6 +129,13 @@ Verdict<Reach> reach(const CellQuery& asked, const Target& target, const ReachOp
   std::stable_sort(out.solutions.begin(), out.solutions.end(), by_cost);
   if (out.solutions.empty())
     return explain_no(query, target, options, colliding, search.beyond(), out.complete);
+  for (ReachSolution& one : colliding) {
+    const bool known =
+        std::any_of(out.refused.begin(), out.refused.end(), [&](const ReachSolution& other) {
+          return is_same_posture(arm, one.posture, other.posture);
+        });
+    if (!known) out.refused.push_back(std::move(one));
+  }
   for (std::size_t i = 1; i < out.solutions.size(); ++i)
     out.reasons.push_back(ranking.comparison(out.solutions.front(), out.solutions[i]));
   out.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();

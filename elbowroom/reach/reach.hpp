@@ -34,10 +34,12 @@ struct Reach {
   /// The target leaves so much open that postures come in families without end: of each kind the
   /// best that was found is listed.
   bool is_family = false;
-  bool complete = false;   ///< no posture of the target is missing: a closed form gave them all
-  int beyond_limits = 0;   ///< distinct postures that meet the target outside the ranges
-  int starts = 0;          ///< numeric solves made
-  int converged = 0;       ///< of which so many met the target
+  bool complete = false;  ///< no posture of the target is missing: a closed form gave them all
+  int beyond_limits = 0;  ///< distinct postures that meet the target outside the ranges
+  int starts = 0;         ///< numeric solves made
+  int converged = 0;      ///< of which so many met the target
+  /// Distinct postures that meet the target, too, but are too near something or cannot see.
+  std::vector<ReachSolution> refused = {};
   int colliding = 0;       ///< distinct postures that meet it but are too near something
   double seconds = 0;      ///< time taken
   std::string holds = {};  ///< what the target asks for, a line for each requirement; see Target

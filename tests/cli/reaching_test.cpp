@@ -214,3 +214,14 @@ TEST_CASE("reach: with a piece in the hand, set down on a surface") {
   CHECK_THAT(tool("reach glaze.cell.yaml --require '{meet: {on: ware_board}}'").err,
              Contains("surfaces that meet need to know whose"));
 }
+
+TEST_CASE("reach: the postures as a picture") {
+  const Folder folder;
+  const std::string file = folder.write("all.png", "");
+  const Run run =
+      tool("reach glaze.cell.yaml --targets kiln.targets.yaml --target upper_2 --out " + file);
+  CHECK(run.exit == 0);
+  CHECK_THAT(run.out, Contains("wrote " + file));
+  CHECK(read_file(file).substr(1, 3) == "PNG");
+  CHECK(tool("reach glaze.cell.yaml " + kPlace + " --out all.gif").exit == 2);
+}

@@ -8,6 +8,7 @@
 #include <sstream>
 
 #include "elbowroom/base/input_error.hpp"
+#include "elbowroom/draw/ghosts.hpp"
 #include "elbowroom/draw/plot.hpp"
 #include "elbowroom/draw/render.hpp"
 #include "elbowroom/files/cell_file.hpp"
@@ -126,4 +127,32 @@ TEST_CASE("a plot has its panels, units, joints and limits") {
     CHECK_THAT(svg, Catch::Contains(text));
   CHECK_THROWS_WITH(plot_motion(scratch("p.gif"), paced->motion, arm),
                     Catch::Contains("a plot is a .png or .svg file, found '.gif'"));
+}
+
+TEST_CASE("ghosts are seen through, never in front of the solid arm, and red when refused") {
+  const Cell cell = Cell::build({.arms = {test::planar_arm()}});
+  const Arm& arm = cell.arms().front();
+  const RenderOptions options{.width = 320, .height = 200};
+  const Posture solid = test::values({0.0, 0.0});
+  const Ghost other{.posture = test::values({1.2, 0.4})};
+  Ghost refused = other;
+  refused.warning = true;
+  const Image with = render_with_ghosts(cell, arm, solid, {other}, options);
+  const Image red = render_with_ghosts(cell, arm, solid, {refused}, options);
+  const Image twice = render_with_ghosts(cell, arm, solid, {other, other}, options);
+  int fainter = 0, redder = 0, same = 0;
+  for (int x = 0; x < 320; ++x)
+    for (int y = 0; y < 200; ++y) {
+      const auto a = pixel(with, x, y), b = pixel(red, x, y), c = pixel(twice, x, y);
+      if (a == b && a == c) {
+        ++same;
+        continue;
+      }
+      // What the ghost covers: deeper when it stands there twice, towards red when refused.
+      fainter += c[0] <= a[0] && c[1] <= a[1] ? 1 : 0;
+      redder += b[0] - b[1] > a[0] - a[1] + 5 ? 1 : 0;
+    }
+  CHECK(fainter > 100);
+  CHECK(redder > 100);
+  CHECK(same > 320 * 200 / 2);
 }

@@ -2,6 +2,7 @@
 #include <algorithm>
 #include <catch2/catch.hpp>
 #include <cmath>
+#include <cstdio>
 #include <numbers>
 
 #include "elbowroom/base/input_error.hpp"
@@ -170,6 +171,23 @@ TEST_CASE("requirement against requirement: the smallest set, and what loosening
   CHECK(reach(query, Target(target).switched("level", false)));
 }
 
+TEST_CASE("joint bands count like ranges, and are named when they are what stands in the way") {
+  const CellQuery query(demo(), "teasel");
+  Target target;
+  target.place("grip", pointing_down({0.4, 0.0, 0.7}))
+      .require({.name = "elbow", .holds = JointBands{{{"elbow", {1.0, 2.0}}}}});
+  const auto found = reach(query, target);
+  REQUIRE_FALSE(found);
+  CHECK(found.reason().cause == Cause::at_odds);
+  CHECK_THAT(found.reason().text, Contains("'place' and 'elbow'"));
+  Requirement wide = target.requirements()[1];
+  wide.holds = JointBands{{{"elbow", {0.2, 2.0}}}};
+  const auto wider = reach(query, Target(target).changed(wide));
+  REQUIRE(wider);
+  for (const ReachSolution& one : wider->solutions) CHECK(one.posture[2] >= 0.2);
+  CHECK(wider->form == "spherical wrist");
+}
+
 TEST_CASE("one requirement that nothing can meet says how near it comes") {
   const CellQuery query(demo(), "teasel");
   // Its reach from the shoulder, 740 mm up: what is 3 m out cannot be.
@@ -308,4 +326,32 @@ TEST_CASE("the first posture's advantage is told part by part") {
              StartsWith("cost ") && Contains(" less (") && Contains(", not "));
   CHECK_THAT(found->explanation(), StartsWith("  asked for:\n    place: grip at [400, 0, 700] mm, "
                                               "rpy [180, 0, 0] deg\n  1 before 2: cost"));
+}
+
+TEST_CASE("remedies that change the arm do what they say") {
+  const CellQuery query(demo(), "teasel");
+  const Arm& arm = query.arm();
+  // Straight up over the shoulder, 120 mm beyond the reach of the arm.
+  Target target;
+  target.place("grip", {Matrix3::Identity(), {0.0, 0.0, 1.83}});
+  const auto found = reach(query, target);
+  REQUIRE_FALSE(found);
+  double lift = 0.0;
+  double longer = 0.0;
+  for (const Remedy& remedy : found.reason().remedies) {
+    std::sscanf(remedy.text.c_str(), "lift the arm's mount by %lf mm", &lift);
+    std::sscanf(remedy.text.c_str(), "make tool grip %lf mm longer", &longer);
+  }
+  REQUIRE(lift > 0.0);
+  REQUIRE(longer > 0.0);
+  const auto lifted = [&](double by) {
+    Pose mount = arm.mount();
+    mount.position.z() += by;
+    return static_cast<bool>(reach(query.with_arm(arm.mounted_at(mount)), target));
+  };
+  CHECK(lifted(lift * 1e-3));
+  CHECK_FALSE(lifted(0.5e-3 * lift));
+  ArmDescription description = arm.description();
+  description.tools[0].tip.position.z() += longer * 1e-3;
+  CHECK(reach(query.with_arm(Arm::build(description)), target));
 }

@@ -1,0 +1,20 @@
+// One posture of an arm drawn solid, others of it faintly, over what is behind them.
+#pragma once
+
+#include "elbowroom/draw/render.hpp"
+
+namespace er {
+
+struct Ghost {
+  Posture posture = {};
+  bool warning = false;                ///< tinted in the colour of a collision
+  std::vector<Vector3> contacts = {};  ///< in the world: marked with balls in that colour
+};
+
+/// The cell with `arm` at a posture, and ghosts of it: seen through, and never in front of the
+/// solid one. Other arms stand in their stance `home`, or at zero. The view shows most of all of
+/// them.
+Image render_with_ghosts(const Cell& cell, const Arm& arm, const Posture& solid,
+                         const std::vector<Ghost>& ghosts, const RenderOptions& options = {});
+
+}  // namespace er
