@@ -39,7 +39,8 @@ void try_longer_tools(const CellQuery& query, const Target& target, const ReachO
     tool->tip.position += longer * tool->tip.rotation.col(2);
     const std::string which = tool->name;
     if (!does_it(query, Arm::build(std::move(description)), target, options)) continue;
-    out.push_back({fmt::format("make tool {} {} longer", which, text_length(longer))});
+    out.push_back({fmt::format("make tool {} {} longer (its tip; its shape is not counted)", which,
+                               text_length(longer))});
     return;
   }
 }

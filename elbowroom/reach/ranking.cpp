@@ -143,12 +143,17 @@ std::string Ranking::comparison(const ReachSolution& better, const ReachSolution
       {"branch", w.branch_cost * (worse.branch_cost - better.branch_cost),
        fmt::format("{}, not {}", better.branch, worse.branch)}};
   std::string out = fmt::format("cost {:.2f}, not {:.2f}:", better.cost(), worse.cost());
+  int said = 0;
   for (const double sense : {1.0, -1.0})  // what speaks for it first
     for (const Item& item : items)
-      if (sense * item.by >= 0.005)
-        out += fmt::format("{} {} {:.2f} {} ({})", out.back() == ':' ? "" : ",", item.name,
-                           std::abs(item.by), sense > 0.0 ? "less" : "more", item.figures);
-  return out.back() == ':' ? out + " all parts nearly the same" : out;
+      if (sense * item.by >= 0.005) {
+        // Two parts to a line.
+        const char* before = said == 0 ? " " : said % 2 == 0 ? ",\n      " : ", ";
+        out += fmt::format("{}{} {:.2f} {} ({})", before, item.name, std::abs(item.by),
+                           sense > 0.0 ? "less" : "more", item.figures);
+        ++said;
+      }
+  return said == 0 ? out + " all parts nearly the same" : out;
 }
 
 }  // namespace er
