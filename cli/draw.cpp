@@ -93,8 +93,7 @@ Answer run(const Own& own) {
         fmt::format("plotted, {}\n{}", text_time(planned->duration()), wrote(own.a.outs)),
         json_object({{"duration", json_of(planned->duration())}, {"files", json_of(own.a.outs)}})};
   }
-  Posture posture = Posture::Zero(arm.dof());
-  if (const Posture* home = arm.find_stance("home")) posture = *home;
+  Posture posture = arm.home_or_zero();
   if (planned && own.at.empty()) {
     const int steps = static_cast<int>(planned->steps.size());
     if (own.step < 0 || own.step > steps)

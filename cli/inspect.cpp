@@ -90,8 +90,7 @@ Answer answer_strip(const InspectArguments& own) {
   if (own.a.outs.empty()) throw InputError("no file to draw to is given", "add --out strip.png");
   const Cell cell = read_cell(own.a);
   const Arm& arm = for_option("--arm", [&]() { return std::cref(cell.arm(own.a.arm)); });
-  Posture posture = Posture::Zero(arm.dof());
-  if (const Posture* home = arm.find_stance("home")) posture = *home;
+  Posture posture = arm.home_or_zero();
   if (!own.at.empty()) posture = read_posture_argument(arm, own.at, "--at");
   Strip strip;
   std::string text;
@@ -148,8 +147,7 @@ std::string inspect_and_draw(const InspectArguments& own) {
   std::string text = inspect(cell).report() + solver_lines(cell);
   if (own.a.outs.empty() || cell.arms().empty()) return text;
   const Arm& arm = cell.arms().front();
-  const Posture* home = arm.find_stance("home");
-  const Posture posture = home != nullptr ? *home : Posture(Posture::Zero(arm.dof()));
+  const Posture posture = arm.home_or_zero();
   const Scene scene(cell, postures_with(cell, arm, posture));
   // Coarser than a picture to keep, so that it is there within the second.
   const Image image = render(scene, best_view(scene),

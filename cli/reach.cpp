@@ -95,7 +95,7 @@ Verb add_reach(VerbParser parser) {
         if (!found) return no(found.reason());
         const std::size_t most = own->all ? std::numeric_limits<std::size_t>::max() : 12;
         std::string text = found->summary(query) + "\n" + found->report(query, most);
-        if (own->explain) text += found->explanation(most);
+        if (own->explain) text += found->explanation(query, most);
         if (!own->a.outs.empty()) {
           const Image picture = picture_of(cell, arm, *found);
           for (const std::string& file : own->a.outs) write_png(file, picture);

@@ -93,7 +93,7 @@ void add_standing(CheckedPairs& pairs, int body, const std::vector<Part>& parts,
 void add_zone(CheckedPairs& pairs, int body, const Zone& zone) {
   for (const Part& part : zone.parts)
     (zone.caps_speed() ? pairs.slow : pairs.standing)
-        .push_back({part.shape, zone.at * part.at, body, zone.distance, zone.speed});
+        .push_back({part.shape, zone.at * part.at, body, true, zone.distance, zone.speed});
 }
 
 void add_self_pairs(CheckedPairs& pairs, const Cell& cell, const Arm& arm,
@@ -150,8 +150,7 @@ CheckedPairs find_checked_pairs(const Cell& cell, const Arm& arm,
   for (const Zone& zone : cell.zones()) add_zone(pairs, add_body(pairs, zone.name), zone);
   for (const Arm& other : cell.arms()) {
     if (other.name() == arm.name()) continue;
-    Posture posture = Posture::Zero(other.dof());
-    if (const Posture* home = other.find_stance("home")) posture = *home;
+    Posture posture = other.home_or_zero();
     for (const OtherArm& given : others)
       if (given.name == other.name()) posture = given.posture;
     const auto poses = link_poses(other, posture);

@@ -137,12 +137,8 @@ SceneMesh tessellate(const Shape& shape, const Pose& pose, const Colour& colour)
 
 std::vector<Posture> postures_with(const Cell& cell, const Arm& arm, const Posture& posture) {
   std::vector<Posture> all;
-  for (const Arm& one : cell.arms()) {
-    const Posture* home = one.find_stance("home");
-    all.push_back(one.name() == arm.name() ? posture
-                  : home != nullptr        ? *home
-                                           : Posture(Posture::Zero(one.dof())));
-  }
+  for (const Arm& one : cell.arms())
+    all.push_back(one.name() == arm.name() ? posture : one.home_or_zero());
   return all;
 }
 

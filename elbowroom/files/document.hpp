@@ -43,6 +43,17 @@ struct Node::Entry {
   Node value;
 };
 
+/// Runs `read`, giving an InputError without a place that of a value.
+template <class Read>
+decltype(auto) at_place(const Node& node, Read read) {
+  try {
+    return read();
+  } catch (const InputError& error) {
+    if (error.place().line > 0) throw;
+    throw node.placed(error);
+  }
+}
+
 /// Parses text. `file` is only for messages. Throws InputError with line and column.
 Node parse_document(const std::string& text, const std::string& file);
 

@@ -148,7 +148,7 @@ Json node_of(const CellQuery& query, const Reach& reach) {
            {"converged", reach.converged},
            {"colliding", reach.colliding},
            {"family", reach.is_family},
-           {"leaves_open", reach.open},
+           {"leaves_open", reach.target.leaves_open()},
            {"seconds", node_of(reach.seconds)}};
   out["solutions"] = Json::array();
   for (const ReachSolution& s : reach.solutions)

@@ -10,16 +10,6 @@
 namespace er {
 namespace {
 
-// Runs `look_up`, giving an error about a name the place where the name stands.
-template <class LookUp>
-decltype(auto) at_place(const Node& node, LookUp look_up) {
-  try {
-    return look_up();
-  } catch (const InputError& error) {
-    throw node.placed(error);
-  }
-}
-
 const Arm& arm_of(const Node& root, const Cell& cell) {
   const Node* name = root.find("arm");
   const std::string text = name != nullptr ? as_text(*name, "an arm name") : std::string{};

@@ -30,17 +30,6 @@ Keys joined(Keys keys, const Keys& more) {
   return keys;
 }
 
-// Runs `read`, giving an error about a name or value the place of its node.
-template <class Read>
-decltype(auto) at_place(const Node& node, Read read) {
-  try {
-    return read();
-  } catch (const InputError& error) {
-    if (error.place().line > 0) throw;
-    throw node.placed(error);
-  }
-}
-
 void read_tolerances(const Node& node, double& position, double& angle) {
   expect_keys(node, "within", {"position", "angle"});
   const auto positive = [&](const char* key, Dimension dimension, double& value) {

@@ -32,10 +32,9 @@ std::vector<std::string> body_names(const Cell& cell) {
 std::optional<Pose> find_tool_of_another(const Cell& cell, const Arm& arm, std::string_view name) {
   for (const Arm& other : cell.arms()) {
     if (other.name() == arm.name()) continue;
-    const Posture* home = other.find_stance("home");
     for (const Tool& tool : other.tools())
       if (other.name() + "." + tool.name == name)
-        return tool_pose(other, tool, home != nullptr ? *home : Posture::Zero(other.dof()));
+        return tool_pose(other, tool, other.home_or_zero());
   }
   return std::nullopt;
 }

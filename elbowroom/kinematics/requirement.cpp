@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 #include <numbers>
+#include <type_traits>
 
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/base/units.hpp"
@@ -190,23 +191,16 @@ void rows_of(const InSight& sight, const Pose& frame, ErrorRows& out) {
   }
 }
 
-std::string text_mm(const Vector3& metres) {
-  const auto tenths = [](double value) { return std::round(to_mm(value) * 10.0) / 10.0 + 0.0; };
-  return fmt::format("[{:g}, {:g}, {:g}] mm", tenths(metres.x()), tenths(metres.y()),
-                     tenths(metres.z()));
+// "[400, 0, 700] mm": rounded, and never "-0".
+std::string text_three(const Vector3& values, double scale, double digits, const char* unit) {
+  const Vector3 v = (values * (scale * digits)).array().round() / digits + 0.0;
+  return fmt::format("[{:g}, {:g}, {:g}]{}", v.x(), v.y(), v.z(), unit);
 }
-
+std::string text_mm(const Vector3& metres) { return text_three(metres, to_mm(1.0), 10.0, " mm"); }
 std::string text_deg(const Vector3& radians) {
-  const auto tenths = [](double value) { return std::round(to_deg(value) * 10.0) / 10.0 + 0.0; };
-  return fmt::format("[{:g}, {:g}, {:g}] deg", tenths(radians.x()), tenths(radians.y()),
-                     tenths(radians.z()));
+  return text_three(radians, to_deg(1.0), 10.0, " deg");
 }
-
-std::string text_unit(const Vector3& direction) {
-  const auto thousandths = [](double value) { return std::round(value * 1000.0) / 1000.0 + 0.0; };
-  return fmt::format("[{:g}, {:g}, {:g}]", thousandths(direction.x()), thousandths(direction.y()),
-                     thousandths(direction.z()));
-}
+std::string text_unit(const Vector3& direction) { return text_three(direction, 1.0, 1e3, ""); }
 
 enum class Unit { mm, deg };
 std::string text_band(const Band& band, Unit unit) {
@@ -462,23 +456,15 @@ double ErrorRows::angle() const {
 void error_rows(const Requirement& requirement, const Pose& frame, const Link& link,
                 const Pose& frame_in_link, ErrorRows& out) {
   out.count = 0;
-  switch (requirement.holds.index()) {
-    case 0:
-      return rows_of(*std::get_if<AtPlace>(&requirement.holds), frame, out);
-    case 1:
-      return rows_of(*std::get_if<InDirection>(&requirement.holds), frame, out);
-    case 2:
-      return rows_of(*std::get_if<AtDistance>(&requirement.holds), frame, out);
-    case 3: {
-      const InRoom& room = *std::get_if<InRoom>(&requirement.holds);
-      return room.whole_link ? link_rows(room, frame, link, frame_in_link, out)
-                             : rows_of(room, frame, out);
-    }
-    case 4:
-      return rows_of(*std::get_if<InSight>(&requirement.holds), frame, out);
-    default:
-      return;
-  }
+  std::visit(
+      [&](const auto& one) {
+        using Kind = std::decay_t<decltype(one)>;
+        if constexpr (std::is_same_v<Kind, InRoom>) {
+          if (one.whole_link) return link_rows(one, frame, link, frame_in_link, out);
+        }
+        if constexpr (!std::is_same_v<Kind, JointBands>) rows_of(one, frame, out);
+      },
+      requirement.holds);
 }
 
 }  // namespace er

@@ -123,21 +123,20 @@ const std::string& Target::tool() const { return need_full_pose().of; }
 
 Pose Target::pose() const { return std::get_if<AtPlace>(&need_full_pose().holds)->frame_pose(); }
 
-std::string Target::report() const {
-  std::string out;
+std::vector<std::string> Target::leaves_open() const {
+  std::vector<std::string> out;
   for (const Requirement& one : requirements_)
-    out += fmt::format("  {}: {}{}\n", one.name, one.text(), one.on ? "" : " (off)");
-  if (clearance_ > 0.0) out += fmt::format("  clearance: {}\n", text_length(clearance_));
+    if (one.on)
+      for (std::string& open : one.leaves_open()) out.push_back(std::move(open));
   return out;
 }
 
-TargetError error_between(const Pose& wanted, const Pose& is) {
-  TargetError error;
-  error.twist.head<3>() = wanted.position - is.position;
-  error.twist.tail<3>() = rotation_vector(wanted.rotation * is.rotation.transpose());
-  error.position = error.twist.head<3>().norm();
-  error.angle = error.twist.tail<3>().norm();
-  return error;
+std::string Target::report(std::string_view indent) const {
+  std::string out;
+  for (const Requirement& one : requirements_)
+    out += fmt::format("{}{}: {}{}\n", indent, one.name, one.text(), one.on ? "" : " (off)");
+  if (clearance_ > 0.0) out += fmt::format("{}clearance: {}\n", indent, text_length(clearance_));
+  return out;
 }
 
 }  // namespace er

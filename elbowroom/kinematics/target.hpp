@@ -2,6 +2,7 @@
 #pragma once
 
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "elbowroom/kinematics/requirement.hpp"
@@ -60,8 +61,10 @@ class Target {
   [[nodiscard]] const std::string& tool() const;
   [[nodiscard]] Pose pose() const;
 
+  /// What all requirements that are on leave open, in words.
+  [[nodiscard]] std::vector<std::string> leaves_open() const;
   /// A line for each requirement: its name, what it holds, whether it is off.
-  [[nodiscard]] std::string report() const;
+  [[nodiscard]] std::string report(std::string_view indent = "  ") const;
 
  private:
   [[nodiscard]] const Requirement& need_full_pose() const;
@@ -71,16 +74,5 @@ class Target {
   Wishes wishes_;
   double clearance_ = 0.0;
 };
-
-/// How far a tip pose is from the wanted one.
-struct TargetError {
-  Eigen::Matrix<double, 6, 1>
-      twist;              ///< wanted minus is: metres, then a rotation vector, world axes
-  double position = 0.0;  ///< metres
-  double angle = 0.0;     ///< radians
-};
-
-/// Allocates nothing.
-TargetError error_between(const Pose& wanted, const Pose& is);
 
 }  // namespace er

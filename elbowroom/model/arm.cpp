@@ -321,6 +321,11 @@ const Posture* Arm::find_stance(std::string_view name) const {
   return nullptr;
 }
 
+Posture Arm::home_or_zero() const {
+  const Posture* home = find_stance("home");
+  return home != nullptr ? *home : Posture(Posture::Zero(dof()));
+}
+
 std::string Arm::limit_breach(const PostureRef& posture) const {
   constexpr double kSlack = 1e-9;
   for (int k = 0; k < dof(); ++k) {

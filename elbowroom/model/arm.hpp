@@ -134,6 +134,8 @@ class Arm {
   [[nodiscard]] int link_index(std::string_view name) const;
   [[nodiscard]] const Tool& tool(std::string_view name) const;
   [[nodiscard]] const Posture& stance(std::string_view name) const;
+  /// Stance `home`, or zero where there is none: how an arm stands while another one moves.
+  [[nodiscard]] Posture home_or_zero() const;
   /// Null when there is no such stance.
   [[nodiscard]] const Posture* find_stance(std::string_view name) const;
 

@@ -21,11 +21,8 @@ std::string blocks(const CellQuery& query, const PartPoses& parts, int camera_li
     if (part.link != camera_link && meets(part.shape, parts.pose(static_cast<int>(i))))
       return query.name(part.body);
   }
-  for (const StandingPart& part : query.pairs().standing) {
-    bool is_zone = false;  // light passes through a zone
-    for (const Zone& zone : query.cell().zones()) is_zone |= zone.name == query.name(part.body);
-    if (!is_zone && meets(part.shape, part.pose)) return query.name(part.body);
-  }
+  for (const StandingPart& part : query.pairs().standing)
+    if (!part.is_zone && meets(part.shape, part.pose)) return query.name(part.body);
   return {};
 }
 

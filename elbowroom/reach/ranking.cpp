@@ -110,9 +110,8 @@ ReachSolution Ranking::rate(const Posture& posture, const std::string& branch,
   return s;
 }
 
-std::string Ranking::comparison(const ReachSolution& better, const ReachSolution& worse) const {
-  const Arm& arm = query_->arm();
-  const Wishes& w = wishes();
+std::string comparison(const Arm& arm, const Wishes& w, const ReachSolution& better,
+                       const ReachSolution& worse) {
   const auto joint = [&](int index, double value) {
     return index < 0 ? std::string("nothing")
                      : fmt::format("{} {}", arm.moving_joint(index).name,

@@ -50,15 +50,14 @@ class Ranking {
   [[nodiscard]] const Posture& from() const { return from_; }
   [[nodiscard]] const Wishes& wishes() const { return target_->target().wishes(); }
 
-  /// "1 before 2, at a cost of 0.52 against 0.81: travel 0.20 less (wrist 36 deg, not 72 deg),
-  /// ...".
-  [[nodiscard]] std::string comparison(const ReachSolution& better,
-                                       const ReachSolution& worse) const;
-
  private:
   const CellQuery* query_;
   const TargetOnArm* target_;
   Posture from_;
 };
+
+/// "cost 0.52, not 0.81: travel 0.20 less (wrist 36 deg, not 72 deg), ...", two parts to a line.
+std::string comparison(const Arm& arm, const Wishes& wishes, const ReachSolution& better,
+                       const ReachSolution& worse);
 
 }  // namespace er

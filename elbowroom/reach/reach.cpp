@@ -101,11 +101,7 @@ Verdict<Reach> reach(const CellQuery& asked, const Target& target, const ReachOp
   const Ranking ranking(query, on_arm, travel_start(arm, options));
 
   Reach out;
-  out.holds = target.report();
-  for (const Requirement& one : target.requirements())
-    if (one.on)
-      for (std::string& open : one.leaves_open()) out.open.push_back(std::move(open));
-  out.wishes = target.wishes();
+  out.target = target;
   PostureSearch search(query, on_arm, ranking, options, out);
   if (options.use_closed_form) search.by_form();
   if (!search.any_is_free() && !(out.complete && is_exact(target))) {
@@ -136,8 +132,6 @@ Verdict<Reach> reach(const CellQuery& asked, const Target& target, const ReachOp
         });
     if (!known) out.refused.push_back(std::move(one));
   }
-  for (std::size_t i = 1; i < out.solutions.size(); ++i)
-    out.reasons.push_back(ranking.comparison(out.solutions.front(), out.solutions[i]));
   out.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
   return out;
 }
@@ -169,7 +163,7 @@ std::string Reach::report(const CellQuery& query, std::size_t most) const {
                                     [](const ReachSolution& s) { return !s.branch.empty(); });
   if (branches) headings.emplace_back("<branch");
   headings.emplace_back("cost");
-  const std::vector<CostColumn> columns = cost_columns(wishes);
+  const std::vector<CostColumn> columns = cost_columns(target.wishes());
   for (const CostColumn& column : columns) headings.emplace_back(column.heading);
   for (const char* h : {"clear mm", "<nearest pair"}) headings.emplace_back(h);
   Table table(headings);
@@ -197,12 +191,14 @@ std::string Reach::report(const CellQuery& query, std::size_t most) const {
         "  singular: {} may be turned freely, other joints giving way; the posture nearest to the "
         "start is listed\n",
         solutions.front().free_joint);
-  if (is_family)
+  if (is_family) {
+    const std::vector<std::string> open = target.leaves_open();
     out += fmt::format(
         "  the target leaves open: {}; of a family without end each posture is the best of its "
         "kind\n",
         open.empty() ? "what its requirements do not hold"
                      : fmt::format("{}", fmt::join(open, ", ")));
+  }
   if (starts > 0) {
     out += fmt::format("  {} of {} starts met the target", converged, starts);
   } else if (complete) {
@@ -228,15 +224,11 @@ std::string Reach::report(const CellQuery& query, std::size_t most) const {
                    position * 1e6, to_deg(angle) * 1e3);
 }
 
-std::string Reach::explanation(std::size_t most) const {
-  std::string out = "  asked for:\n";
-  for (std::size_t from = 0; from < holds.size();) {
-    const std::size_t end = holds.find('\n', from);
-    out += "  " + holds.substr(from, end - from) + "\n";
-    from = end + 1;
-  }
-  for (std::size_t i = 0; i < std::min(most - 1, reasons.size()); ++i)
-    out += fmt::format("  1 before {}: {}\n", i + 2, reasons[i]);
+std::string Reach::explanation(const CellQuery& query, std::size_t most) const {
+  std::string out = "  asked for:\n" + target.report("    ");
+  for (std::size_t i = 1; i < std::min(most, solutions.size()); ++i)
+    out += fmt::format("  1 before {}: {}\n", i + 1,
+                       comparison(query.arm(), target.wishes(), solutions.front(), solutions[i]));
   return out;
 }
 

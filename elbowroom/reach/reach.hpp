@@ -40,12 +40,9 @@ struct Reach {
   int converged = 0;      ///< of which so many met the target
   /// Distinct postures that meet the target, too, but are too near something or cannot see.
   std::vector<ReachSolution> refused = {};
-  int colliding = 0;       ///< distinct postures that meet it but are too near something
-  double seconds = 0;      ///< time taken
-  std::string holds = {};  ///< what the target asks for, a line for each requirement; see Target
-  std::vector<std::string> open = {};     ///< what it leaves open, in words
-  Wishes wishes = {};                     ///< that the costs were counted with
-  std::vector<std::string> reasons = {};  ///< why the first beat the second, the third, ...
+  int colliding = 0;   ///< distinct postures that meet it but are too near something
+  double seconds = 0;  ///< time taken
+  Target target = {};  ///< what was asked for
 
   [[nodiscard]] std::vector<Posture> postures() const;
   /// One line: how many postures, and the best one's clearance.
@@ -53,7 +50,7 @@ struct Reach {
   /// A table of the first `most` postures in degrees (or mm).
   [[nodiscard]] std::string report(const CellQuery& query, std::size_t most = 12) const;
   /// What the target asks for and leaves open, and why each posture comes after the first.
-  [[nodiscard]] std::string explanation(std::size_t most = 12) const;
+  [[nodiscard]] std::string explanation(const CellQuery& query, std::size_t most = 12) const;
 };
 
 /// The question with the contacts that a target means: of surfaces that meet. Bodies keep their

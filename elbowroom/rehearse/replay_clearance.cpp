@@ -50,9 +50,7 @@ ReplayClearance::ReplayClearance(const Cell& cell, const Arm& arm)
     if (!zone.caps_speed()) add(zone.parts, zone.at, -1, zone.name, zone.distance);
   for (const Arm& other : cell.arms()) {
     if (other.name() == arm.name()) continue;
-    const Posture* home = other.find_stance("home");
-    const auto poses =
-        link_poses(other, home != nullptr ? *home : Posture(Posture::Zero(other.dof())));
+    const auto poses = link_poses(other, other.home_or_zero());
     for (std::size_t l = 0; l < poses.size(); ++l)
       add(other.links()[l].parts, poses[l], -1, link_name(other, static_cast<int>(l)));
   }

@@ -10,8 +10,10 @@
 #include "elbowroom/files/json.hpp"
 #include "elbowroom/files/write_file.hpp"
 #include "support/cells.hpp"
+#include "support/demo.hpp"
 
 using namespace er;
+using namespace er::test;
 using Catch::Contains;
 using Catch::StartsWith;
 namespace fs = std::filesystem;
@@ -31,11 +33,6 @@ class Scratch {
  private:
   fs::path path_;
 };
-
-const Cell& demo_cell() {
-  static const Cell cell = load_cell(DEMO_DIR "/glaze.cell.yaml");
-  return cell;
-}
 
 template <class Load>
 std::string fault(const std::string& text, Load load) {

@@ -26,7 +26,7 @@ namespace {
 constexpr double kPi = std::numbers::pi;
 void check_all(const ScrewChain& chain, const Pose& tip, const ClosedSolutions& all) {
   for (const ClosedSolution& one : all) {
-    const TargetError error = error_between(tip, chain.at(one.values.data()));
+    const PoseError error = error_between(tip, chain.at(one.values.data()));
     CHECK(error.position < 1e-9);
     CHECK(error.angle < 1e-9);
   }
@@ -157,8 +157,7 @@ TEST_CASE("a screw chain moves as its arm does, with held joints fixed and follo
   REQUIRE(chain);
   for (int n = 0; n < 20; ++n) {
     const Posture q = test::random_posture(random, arm);
-    const TargetError error =
-        error_between(tool_pose(arm, arm.tool("tip"), q), chain->at(q.data()));
+    const PoseError error = error_between(tool_pose(arm, arm.tool("tip"), q), chain->at(q.data()));
     CHECK(error.position < 1e-12);
     CHECK(error.angle < 1e-12);
   }
@@ -321,7 +320,7 @@ TEST_CASE("seven joints: every posture has an elbow angle, and every elbow angle
       ClosedSolutions all;
       form->solve(tip, -kPi + 2 * kPi * i / kSteps, all);
       for (const ClosedSolution& one : all) {
-        const TargetError error = error_between(tip, chain.at(one.values.data()));
+        const PoseError error = error_between(tip, chain.at(one.values.data()));
         REQUIRE(error.position < 1e-9);
         REQUIRE(error.angle < 1e-8);
         nearest = std::min(nearest, distance_between(chain, one.values, q));

@@ -152,7 +152,7 @@ TEST_CASE("a numeric solve keeps the limits and meets what it says") {
     const Target target = at_posture(arm, random_posture(random, arm));
     const NumericSolve solve = solve_from(arm, target, random_posture(random, arm));
     CHECK(arm.limit_breach(solve.posture).empty());
-    const TargetError error =
+    const PoseError error =
         error_between(target.pose(), tool_pose(arm, arm.tool("tip"), solve.posture));
     CHECK(error.position == Approx(solve.error.position).margin(1e-12));
     CHECK(solve.met == (error.position <= 1e-6 && error.angle <= 1e-6));

@@ -10,6 +10,7 @@
 #include "elbowroom/files/target_file.hpp"
 #include "elbowroom/rehearse/replay_clearance.hpp"
 #include "support/cells.hpp"
+#include "support/demo.hpp"
 
 using namespace er;
 using namespace er::test;
@@ -18,10 +19,6 @@ using Catch::StartsWith;
 
 namespace {
 
-const Cell& demo_cell() {
-  static const Cell cell = load_cell(DEMO_DIR "/glaze.cell.yaml");
-  return cell;
-}
 const CellQuery& demo_query() {
   static const CellQuery query(demo_cell(), "teasel");
   return query;

@@ -95,6 +95,16 @@ inline Arm random_arm(RandomStream& random, int links) {
   return Arm::build(arm);
 }
 
+/// How far two poses are apart: metres and radians.
+struct PoseError {
+  double position;
+  double angle;
+};
+inline PoseError error_between(const Pose& a, const Pose& b) {
+  return {(a.position - b.position).norm(),
+          rotation_vector(a.rotation * b.rotation.transpose()).norm()};
+}
+
 inline Posture random_posture(RandomStream& random, const Arm& arm) {
   return random.between(arm.limits().lower, arm.limits().upper);
 }
