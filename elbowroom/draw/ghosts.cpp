@@ -2,36 +2,26 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstdlib>
 
 namespace er {
 namespace {
 
-constexpr double kGhost = 0.32;  // how much of a ghost is seen
+constexpr double kGhost = 0.36;  // how much of a ghost is seen
 constexpr double kTint = 0.6;    // how much of a warning is its colour
 constexpr Colour kWarning{0.84, 0.20, 0.16};
-constexpr int kSameColour = 14;  // of 255: less is noise of few rays
 
-// Where two pictures of one view show something else.
-std::vector<bool> differing(const Image& a, const Image& b) {
-  std::vector<bool> out(a.rgb.size() / 3);
-  for (std::size_t p = 0; p < out.size(); ++p)
-    for (std::size_t c = 3 * p; c < 3 * p + 3; ++c)
-      out[p] = out[p] || std::abs(int{a.rgb[c]} - int{b.rgb[c]}) > kSameColour;
-  return out;
-}
-
-void blend(Image& picture, const Image& ghost, const std::vector<bool>& where,
-           const std::vector<bool>& behind, bool warning) {
+// Lays a ghost over a picture where it is, but not over the solid arm in front.
+void blend(Image& picture, const Image& ghost, const std::vector<float>& there,
+           const std::vector<float>& front, bool warning) {
   const std::array<double, 3> tint{255.0 * kWarning.red, 255.0 * kWarning.green,
                                    255.0 * kWarning.blue};
-  for (std::size_t p = 0; p < where.size(); ++p) {
-    if (!where[p] || behind[p]) continue;
+  for (std::size_t p = 0; p < there.size(); ++p) {
+    const double share = kGhost * there[p] * (1.0F - front[p]);
     for (std::size_t c = 0; c < 3; ++c) {
       double value = ghost.rgb[3 * p + c];
       if (warning) value = (1.0 - kTint) * value + kTint * tint[c];
       std::uint8_t& out = picture.rgb[3 * p + c];
-      out = static_cast<std::uint8_t>(std::lround((1.0 - kGhost) * out + kGhost * value));
+      out = static_cast<std::uint8_t>(std::lround((1.0 - share) * out + share * value));
     }
   }
 }
@@ -40,27 +30,23 @@ void blend(Image& picture, const Image& ghost, const std::vector<bool>& where,
 
 Image render_with_ghosts(const Cell& cell, const Arm& arm, const Posture& solid,
                          const std::vector<Ghost>& ghosts, const RenderOptions& options) {
-  Scene scene(cell, postures_with(cell, arm, solid));
+  Scene scene(cell, postures_with(cell, arm, solid), arm.name());
   Scene all = scene;  // what the camera takes in
   for (const Ghost& ghost : ghosts) {
     for (const Vector3& contact : ghost.contacts) scene.add_ball(contact, 0.014, kWarning);
-    all.add(Scene(cell, postures_with(cell, arm, ghost.posture)));
+    all.add(Scene(cell, postures_with(cell, arm, ghost.posture), arm.name()));
   }
   const View view = best_view(all);
-  RenderOptions full = options;
-  full.frame = &all;
-  Image picture = render(scene, view, full);
-  if (ghosts.empty()) return picture;
-
-  // What is a ghost is told by comparing pictures with and without the arm, for which few rays do.
-  RenderOptions quick = full;
-  quick.edge_samples = 2;
-  quick.light_samples = 2;
-  const Image empty = render(Scene(cell, postures_with(cell, arm, solid), arm.name()), view, quick);
-  const std::vector<bool> front = differing(render(scene, view, quick), empty);
+  RenderOptions framed = options;
+  framed.frame = &all;
+  Image picture = render(scene, view, framed);
+  const std::vector<float> front = subject_share(scene, view, framed);
+  framed.edge_samples = 2;
+  framed.light_samples = 2;  // seen through, they need no fine shadows
   for (const Ghost& ghost : ghosts) {
-    const Image one = render(Scene(cell, postures_with(cell, arm, ghost.posture)), view, quick);
-    blend(picture, one, differing(one, empty), front, ghost.warning);
+    const Scene one(cell, postures_with(cell, arm, ghost.posture), arm.name());
+    blend(picture, render(one, view, framed), subject_share(one, view, framed), front,
+          ghost.warning);
   }
   return picture;
 }

@@ -330,6 +330,15 @@ class Renderer {
 
 }  // namespace
 
+namespace {
+
+bool shows_subject(const Scene& scene, const World& world, const Camera& camera, float x, float y) {
+  const Hit hit = world.trace(camera.eye, camera.ray(x, y));
+  return hit.mesh >= 0 && scene.meshes()[static_cast<std::size_t>(hit.mesh)].subject;
+}
+
+}  // namespace
+
 View best_view(const Scene& scene) {
   constexpr int kViews = 24;
   constexpr int kWidth = 96;
@@ -346,9 +355,8 @@ View best_view(const Scene& scene) {
     double square_sum = 0.0;
     for (int y = 0; y < kHeight; ++y)
       for (int x = 0; x < kWidth; ++x) {
-        const Hit hit = world.trace(
-            camera.eye, camera.ray(static_cast<float>(x) + 0.5F, static_cast<float>(y) + 0.5F));
-        if (hit.mesh >= 0 && scene.meshes()[static_cast<std::size_t>(hit.mesh)].subject) {
+        if (shows_subject(scene, world, camera, static_cast<float>(x) + 0.5F,
+                          static_cast<float>(y) + 0.5F)) {
           ++seen;
           sum += x;
           square_sum += x * x;
@@ -363,6 +371,26 @@ View best_view(const Scene& scene) {
     best = view;
   }
   return best;
+}
+
+std::vector<float> subject_share(const Scene& scene, const View& view,
+                                 const RenderOptions& options) {
+  constexpr int kSide = 3;  // rays a pixel, each way
+  const World world(scene);
+  const Camera camera(options.frame != nullptr ? *options.frame : scene, view, options.width,
+                      options.height);
+  std::vector<float> share(static_cast<std::size_t>(options.width * options.height), 0.0F);
+  tbb::parallel_for(0, options.height, [&](int y) {
+    for (int x = 0; x < options.width; ++x)
+      for (int ray = 0; ray < kSide * kSide; ++ray) {
+        const float dx = (static_cast<float>(ray % kSide) + 0.5F) / kSide;
+        const float dy = (static_cast<float>(ray / kSide) + 0.5F) / kSide;
+        if (shows_subject(scene, world, camera, static_cast<float>(x) + dx,
+                          static_cast<float>(y) + dy))
+          share[static_cast<std::size_t>(y * options.width + x)] += 1.0F / (kSide * kSide);
+      }
+  });
+  return share;
 }
 
 Image render(const Scene& scene, const View& view, const RenderOptions& options) {

@@ -38,6 +38,11 @@ View best_view(const Scene& scene);
 /// Renders on all cores; the picture does not depend on how many there are.
 Image render(const Scene& scene, const View& view, const RenderOptions& options = {});
 
+/// How much of each pixel shows a subject of the scene, 0 to 1, rows from the top: not what it
+/// shades or reflects. The camera is that of render().
+std::vector<float> subject_share(const Scene& scene, const View& view,
+                                 const RenderOptions& options = {});
+
 /// Writes a PNG, whole or not at all. Throws InputError when it cannot.
 void write_png(const std::filesystem::path& path, const Image& image);
 

@@ -142,7 +142,7 @@ std::vector<Posture> postures_with(const Cell& cell, const Arm& arm, const Postu
   return all;
 }
 
-Scene::Scene(const Cell& cell, const std::vector<Posture>& postures, std::string_view without) {
+Scene::Scene(const Cell& cell, const std::vector<Posture>& postures, std::string_view subject) {
   if (postures.size() != cell.arms().size())
     throw InputError("a scene needs one posture per arm of the cell");
   for (const Body& body : cell.fixtures()) add(body.parts, body.at, false);
@@ -150,10 +150,10 @@ Scene::Scene(const Cell& cell, const std::vector<Posture>& postures, std::string
   for (const Zone& zone : cell.zones())
     for (const Part& part : zone.parts) add_outline(part, zone.at, zone.distance);
   for (std::size_t a = 0; a < postures.size(); ++a) {
-    if (cell.arms()[a].name() == without) continue;
+    const bool is_subject = subject.empty() || cell.arms()[a].name() == subject;
     const auto poses = link_poses(cell.arms()[a], postures[a]);
     for (std::size_t l = 0; l < poses.size(); ++l)
-      add(cell.arms()[a].links()[l].parts, poses[l], true);
+      add(cell.arms()[a].links()[l].parts, poses[l], is_subject);
   }
 }
 

@@ -26,8 +26,9 @@ std::vector<Posture> postures_with(const Cell& cell, const Arm& arm, const Postu
 class Scene {
  public:
   /// Everything in the cell that is there for looks, each arm at its posture. `postures` has one
-  /// entry per arm of the cell. An arm may be left out by its name.
-  Scene(const Cell& cell, const std::vector<Posture>& postures, std::string_view without = {});
+  /// entry per arm of the cell. What the picture is about may be one arm, by
+  /// its name; else it is all of them.
+  Scene(const Cell& cell, const std::vector<Posture>& postures, std::string_view subject = {});
 
   /// A line through points, as a tube with a ball at each end.
   void add_path(const std::vector<Vector3>& points, const Colour& colour, double radius = 0.004);
