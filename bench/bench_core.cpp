@@ -5,6 +5,7 @@
 #include "elbowroom/draw/render.hpp"
 #include "elbowroom/files/cell_file.hpp"
 #include "elbowroom/files/target_file.hpp"
+#include "elbowroom/follow/follow.hpp"
 #include "elbowroom/reach/closed_form.hpp"
 #include "elbowroom/reach/seven_centres.hpp"
 #include "elbowroom/rehearse/rehearse.hpp"
@@ -55,6 +56,45 @@ void jacobian(benchmark::State& state) {
   }
 }
 BENCHMARK(jacobian)->Unit(benchmark::kNanosecond);
+
+// One step of following: box of the joints, Jacobian, rows, the largest scale.
+void following_step(benchmark::State& state, const Arm& arm, const Tool& tool) {
+  RandomStream random(5);
+  std::vector<Posture> all;
+  for (int i = 0; i < 256; ++i)
+    all.push_back(random.between(0.5 * arm.limits().lower, 0.5 * arm.limits().upper));
+  TrackedTool tracked(arm, tool, {});
+  StepQuestion question;
+  question.unit = arm.limits().velocity;
+  question.wish = Posture::Zero(arm.dof());
+  const Posture before = Posture::Zero(arm.dof());
+  JointBox box;
+  StepAnswer answer;
+  std::size_t i = 0;
+  for (auto _ : state) {
+    const Posture& q = all[i++ % all.size()];
+    const Pose now = tool_pose(arm, tool, q);
+    joint_box(arm.limits(), q, before, 0.001, box);
+    question.lower = box.lower;
+    question.upper = box.upper;
+    tracked.rows(q, before, 0.001, now, {now.rotation, now.position + Vector3(1e-4, 2e-4, 0)},
+                 0.001, 20.0, question);
+    velocity_step(question, FollowMode::limited, answer);
+    benchmark::DoNotOptimize(answer.scale);
+  }
+}
+
+void following_step_six(benchmark::State& state) {
+  following_step(state, demo().arm(), demo().arm().tool("grip"));
+}
+BENCHMARK(following_step_six)->Unit(benchmark::kMicrosecond);
+
+void following_step_seven(benchmark::State& state) {
+  static const Cell cell = load_cell(DEMO_DIR "/bracken.cell.yaml");
+  const Arm& arm = cell.arm("bracken");
+  following_step(state, arm, arm.tool(""));
+}
+BENCHMARK(following_step_seven)->Unit(benchmark::kMicrosecond);
 
 void box_cylinder_distance(benchmark::State& state) {
   RandomStream random(2);

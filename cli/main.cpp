@@ -24,6 +24,8 @@ constexpr std::array kVerbs{
     VerbEntry{"pairs", "which pairs of bodies can meet, and which need no checking", add_pairs},
     VerbEntry{"reach", "every posture that meets a target, ranked, or why there is none",
               add_reach},
+    VerbEntry{"follow", "a path of the tool tracked step by step, with every limit kept",
+              add_follow},
     VerbEntry{"route", "a proved collision-free route to a stance or target", add_route},
     VerbEntry{"pace", "a route or a list of stances turned into a timed motion", add_pace},
     VerbEntry{"rehearse", "a routine from start to end, replayed and measured", add_rehearse},

@@ -106,6 +106,7 @@ Verb add_inspect(VerbParser parser);
 Verb add_pairs(VerbParser parser);
 Verb add_where(VerbParser parser);
 Verb add_reach(VerbParser parser);
+Verb add_follow(VerbParser parser);
 Verb add_route(VerbParser parser);
 Verb add_pace(VerbParser parser);
 Verb add_rehearse(VerbParser parser);

@@ -1,4 +1,4 @@
-// Cubic splines through evenly spaced knots, at rest at both ends.
+// Cubic splines through knots.
 #pragma once
 
 #include <vector>
@@ -11,6 +11,10 @@ namespace er {
 /// are continuous, and the velocity is zero at both ends (the clamped cubic spline; C. de Boor, "A
 /// Practical Guide to Splines", 1978, chapter IV). Two knots or more (InputError).
 JointCurve spline_through(const std::vector<Posture>& knots, double step);
+
+/// The same through unevenly spaced knots; acceleration is zero at both ends (the natural spline).
+/// `times` ascend, one for each knot (InputError).
+JointCurve spline_through(const std::vector<Posture>& knots, const std::vector<double>& times);
 
 /// How far a piece of a spline strays from the straight line between its ends, at most: per joint
 /// (duration^2 / 8) times the largest |acceleration|.

@@ -6,7 +6,7 @@
 
 namespace er {
 
-bool solve_positive(double* a, int n, int stride, double* b) {
+bool cholesky_root(double* a, int n, int stride) {
   for (int i = 0; i < n; ++i) {
     double* row = a + i * stride;
     for (int j = 0; j <= i; ++j) {
@@ -21,10 +21,22 @@ bool solve_positive(double* a, int n, int stride, double* b) {
         return false;
       }
     }
+  }
+  return true;
+}
+
+void solve_lower(const double* root, int n, int stride, double* b) {
+  for (int i = 0; i < n; ++i) {
+    const double* row = root + i * stride;
     double sum = b[i];
     for (int k = 0; k < i; ++k) sum -= row[k] * b[k];
     b[i] = sum / row[i];
   }
+}
+
+bool solve_positive(double* a, int n, int stride, double* b) {
+  if (!cholesky_root(a, n, stride)) return false;
+  solve_lower(a, n, stride, b);
   for (int i = n - 1; i >= 0; --i) {
     double sum = b[i];
     for (int k = i + 1; k < n; ++k) sum -= a[k * stride + i] * b[k];

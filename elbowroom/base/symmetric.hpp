@@ -11,6 +11,10 @@ namespace er {
 /// read. False when A is not positive definite (b is then spoilt). Allocates nothing.
 bool solve_positive(double* a, int n, int stride, double* b);
 
+/// The two halves of that: A = L L^T in place, and L x = b with b becoming x.
+bool cholesky_root(double* a, int n, int stride);
+void solve_lower(const double* root, int n, int stride, double* b);
+
 /// Ascending, with a unit vector for each.
 struct SymmetricEigen {
   Eigen::VectorXd values;

@@ -1,11 +1,16 @@
 // Running gnuplot over a script of ours.
 #pragma once
 
+#include <array>
 #include <filesystem>
 #include <functional>
 #include <string>
 
 namespace er {
+
+/// Colours that stay apart in print and for colour-blind readers.
+inline constexpr std::array kPlotColours{"#0072b2", "#d55e00", "#009e73", "#cc79a7",
+                                         "#e69f00", "#56b4e9", "#555555", "#8c564b"};
 
 /// A text as gnuplot quotes it.
 std::string gnuplot_quoted(const std::string& text);

@@ -14,10 +14,6 @@ namespace {
 
 constexpr int kRows = 1200;  // more than one sample a pixel
 
-// Colours that stay apart in print and for colour-blind readers.
-constexpr std::array kColours{"#0072b2", "#d55e00", "#009e73", "#cc79a7",
-                              "#e69f00", "#56b4e9", "#555555", "#8c564b"};
-
 double in_drawing_unit(const Joint& joint, double value) {
   return joint.kind == JointKind::prismatic ? to_mm(value) : to_deg(value);
 }
@@ -72,7 +68,7 @@ std::string limit_lines(const Motion& motion, const Arm& arm, int order) {
     for (const double limit : all[k])
       if (std::isfinite(limit) && std::abs(limit) <= 1.6 * most)
         out += fmt::format(", {} with lines dashtype 2 linewidth 1 linecolor rgb '{}' notitle",
-                           limit, kColours[k % kColours.size()]);
+                           limit, kPlotColours[k % kPlotColours.size()]);
   return out;
 }
 
@@ -90,7 +86,7 @@ std::string panel(const Motion& motion, const Arm& arm, int order) {
   for (int k = 0; k < arm.dof(); ++k)
     out += fmt::format("{}$motion using 1:{} with lines linewidth 2 linecolor rgb '{}' title {}",
                        k == 0 ? "" : ", ", 2 + order * arm.dof() + k,
-                       kColours[static_cast<std::size_t>(k) % kColours.size()],
+                       kPlotColours[static_cast<std::size_t>(k) % kPlotColours.size()],
                        gnuplot_quoted(arm.moving_joint(k).name));
   return out + limit_lines(motion, arm, order) + "\n";
 }

@@ -3,6 +3,7 @@
 
 #include <string>
 
+#include "elbowroom/follow/follow.hpp"
 #include "elbowroom/pace/motion.hpp"
 #include "elbowroom/rehearse/rehearse.hpp"
 #include "elbowroom/route/route.hpp"
@@ -13,6 +14,10 @@ namespace er {
 /// One row per tick: t in seconds, then q, qd, qdd of every joint in SI, under headings such as
 /// "waist_q", "waist_qd", "waist_qdd". Numbers round-trip exactly. The last row is at the very end.
 std::string motion_csv(const Motion& motion, const Arm& arm, double rate = 1000.0);
+
+/// One row per step: t, the path's own time, the share of its speed, q and qd of every joint, how
+/// far off the path the tool is (m, rad); SI.
+std::string following_csv(const Following& following, const Arm& arm);
 
 /// One row per waypoint, one column per joint.
 std::string route_csv(const Route& route, const Arm& arm);

@@ -187,12 +187,37 @@ Json node_of(const CellQuery& query, const Route& route) {
   return out;
 }
 
+Json node_of(const Arm& arm, const PeakUse& peak) {
+  return {{"share", node_of(peak.share)},
+          {"joint", peak.joint < 0 ? "" : arm.moving_joint(peak.joint).name},
+          {"time", node_of(peak.time)}};
+}
+
+Json node_of(const CellQuery& query, const Following& following) {
+  const Arm& arm = query.arm();
+  Json out{{"mode", std::string(name_of(following.mode))},
+           {"followed_all", !following.no.has_value()},
+           {"asked", node_of(following.asked)},
+           {"followed", node_of(following.followed)},
+           {"duration", node_of(following.duration())},
+           {"worst_off", node_of(following.worst_off)},
+           {"worst_off_angle", node_of(following.worst_off_angle)},
+           {"worst_at", node_of(following.worst_at)},
+           {"velocity_use", node_of(arm, following.velocity)},
+           {"acceleration_use", node_of(arm, following.acceleration)},
+           {"range_breach", following.range_breach},
+           {"nearest", node_of(query, following.clearance.nearest)}};
+  out["slowed"] = Json::array();
+  for (const Slowdown& s : following.slowdowns)
+    out["slowed"].push_back({{"from", node_of(s.from)},
+                             {"to", node_of(s.to)},
+                             {"lost", node_of(s.lost)},
+                             {"least_scale", node_of(s.least_scale)},
+                             {"why", s.why}});
+  return out;
+}
+
 Json node_of(const Arm& arm, const PacedMotion& paced) {
-  const auto use = [&](const PeakUse& peak) {
-    return Json{{"share", node_of(peak.share)},
-                {"joint", peak.joint < 0 ? "" : arm.moving_joint(peak.joint).name},
-                {"time", node_of(peak.time)}};
-  };
   Json slowed = Json::array();
   for (const SlowedStretch& one : paced.slowed)
     slowed.push_back(Json{{"stretch", one.stretch},
@@ -202,9 +227,9 @@ Json node_of(const Arm& arm, const PacedMotion& paced) {
   return {{"duration", node_of(paced.motion.duration())},
           {"profile", name_of(paced.profile)},
           {"stops", paced.stops},
-          {"velocity_use", use(paced.peaks.velocity)},
-          {"acceleration_use", use(paced.peaks.acceleration)},
-          {"jerk_use", use(paced.peaks.jerk)},
+          {"velocity_use", node_of(arm, paced.peaks.velocity)},
+          {"acceleration_use", node_of(arm, paced.peaks.acceleration)},
+          {"jerk_use", node_of(arm, paced.peaks.jerk)},
           {"slowed", slowed}};
 }
 
@@ -360,6 +385,9 @@ std::string json_of(const CellQuery& query, const Reach& found) {
 }
 std::string json_of(const CellQuery& query, const Route& route) {
   return text_of(node_of(query, route));
+}
+std::string json_of(const CellQuery& query, const Following& following) {
+  return text_of(node_of(query, following));
 }
 std::string json_of(const Arm& arm, const PacedMotion& paced) {
   return text_of(node_of(arm, paced));

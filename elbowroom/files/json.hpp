@@ -10,6 +10,7 @@
 #include "elbowroom/base/verdict.hpp"
 #include "elbowroom/collision/inspection.hpp"
 #include "elbowroom/collision/pair_audit.hpp"
+#include "elbowroom/follow/follow.hpp"
 #include "elbowroom/kinematics/chain_steps.hpp"
 #include "elbowroom/kinematics/comparison.hpp"
 #include "elbowroom/kinematics/model_fit.hpp"
@@ -41,6 +42,8 @@ std::string json_of(const ModelFit& fit);
 std::string json_of(const std::vector<Note>& notes);
 std::string json_of(const CellQuery& query, const Reach& reach);
 std::string json_of(const CellQuery& query, const Route& route);
+/// Figures only; the steps go to a CSV file.
+std::string json_of(const CellQuery& query, const Following& following);
 /// Figures only; the motion itself goes to a CSV file.
 std::string json_of(const Arm& arm, const PacedMotion& paced);
 std::string json_of(const Arm& arm, const Rehearsal& rehearsal);

@@ -161,16 +161,21 @@ Recording load_recording(const std::filesystem::path& path, const Arm& arm,
 }
 
 std::vector<Pose> load_poses(const std::filesystem::path& path, const RotationOrder& order) {
+  return load_timed_poses(path, order).poses;
+}
+
+TimedPoses load_timed_poses(const std::filesystem::path& path, const RotationOrder& order) {
   const UnitTable table(path);
-  std::vector<Pose> poses;
+  TimedPoses out;
   for (std::size_t i = 0; i < table.rows(); ++i) {
     const RecordedPose row = pose_in(table, i, order);
     if (!row.turned)
       throw InputError("these poses have no orientation", "add columns a, b, c or qw, qx, qy, qz",
                        {path.string(), 1, 1});
-    poses.push_back(row.pose);
+    out.poses.push_back(row.pose);
+    if (table.has("t")) out.times.push_back(table.value(i, "t", dimension::time));
   }
-  return poses;
+  return out;
 }
 
 }  // namespace er

@@ -20,4 +20,11 @@ Recording load_recording(const std::filesystem::path& path, const Arm& arm,
 /// The same without joints: poses alone, which must have an orientation.
 std::vector<Pose> load_poses(const std::filesystem::path& path, const RotationOrder& order);
 
+/// Poses in a row, with times where there is a column t.
+struct TimedPoses {
+  std::vector<double> times = {};  ///< s; empty without the column
+  std::vector<Pose> poses = {};
+};
+TimedPoses load_timed_poses(const std::filesystem::path& path, const RotationOrder& order);
+
 }  // namespace er

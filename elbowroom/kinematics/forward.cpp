@@ -2,8 +2,31 @@
 
 #include <Eigen/Geometry>
 #include <array>
+#include <cmath>
 
 namespace er {
+namespace {
+
+// Takes `pose` on to a step's frame at value 0: its z is the joint's axis then.
+void enter(const WalkStep& step, Pose& pose) { pose = pose * step.from_before; }
+
+// Turns or slides the frame by the joint's value.
+void move_by(const WalkStep& step, const PostureRef& posture, Pose& pose) {
+  const double value = step.ratio * posture[step.entry] + step.offset;
+  if (!step.turns) {
+    pose.position += value * pose.rotation.col(2);
+    return;
+  }
+  const double s = std::sin(value);
+  const double c = std::cos(value);
+  const Vector3 x = pose.rotation.col(0);
+  const Vector3 y = pose.rotation.col(1);
+  pose.rotation.col(0) = c * x + s * y;
+  pose.rotation.col(1) = c * y - s * x;
+}
+
+}  // namespace
+
 void link_poses(const Arm& arm, const PostureRef& posture, std::span<Pose> out) {
   const std::vector<Link>& links = arm.links();
   for (std::size_t i = 0; i < links.size(); ++i) {
@@ -24,13 +47,13 @@ Pose tool_pose(const Arm& arm, const Tool& tool, const PostureRef& posture) {
 }
 
 Pose frame_pose(const Arm& arm, int at_link, const Pose& frame_in_link, const PostureRef& posture) {
-  Pose pose = frame_in_link;
-  for (int i = at_link; i >= 0;) {
-    const Link& link = arm.links()[static_cast<std::size_t>(i)];
-    pose = pose_at(link.joint, joint_value(link, posture)) * pose;
-    i = link.parent_index;
+  const ChainWalk& walk = arm.walk_to(at_link);
+  Pose pose = arm.mount();
+  for (const WalkStep& step : walk.steps) {
+    enter(step, pose);
+    move_by(step, posture, pose);
   }
-  return arm.mount() * pose;
+  return pose * (walk.link * frame_in_link);
 }
 
 Pose tool_jacobian(const Arm& arm, const Tool& tool, const PostureRef& posture, Jacobian& out) {
@@ -40,41 +63,35 @@ Pose tool_jacobian(const Arm& arm, const Tool& tool, const PostureRef& posture, 
 Pose frame_jacobian(const Arm& arm, int at_link, const Pose& frame_in_link,
                     const PostureRef& posture, Jacobian& out) {
   struct Axis {
-    int column;
-    double ratio;
-    bool turns;
     Vector3 direction;
     Vector3 point;
   };
   std::array<Axis, kMaxJointsInChain> axes;
-  std::size_t count = 0;
+  const ChainWalk& walk = arm.walk_to(at_link);
   Pose pose = arm.mount();
-  for (const int i : arm.links_to(at_link)) {
-    const Link& link = arm.links()[static_cast<std::size_t>(i)];
-    pose = pose * link.joint.origin;
-    if (link.posture_index < 0) continue;
-    const double value = joint_value(link, posture);
-    const Vector3 direction = product(pose.rotation, link.joint.axis);
-    const bool turns = link.joint.kind == JointKind::revolute;
-    if (turns) {
-      pose.rotation = product(pose.rotation, rotation_about(link.joint.axis, value));
-    } else {
-      pose.position += value * direction;
-    }
-    axes[count++] = {link.posture_index, link.posture_ratio, turns, direction, pose.position};
+  std::size_t count = 0;
+  for (const WalkStep& step : walk.steps) {
+    enter(step, pose);
+    axes[count++] = {pose.rotation.col(2), pose.position};
+    move_by(step, posture, pose);
   }
-  const Pose tip = pose * frame_in_link;
+  const Pose tip = pose * (walk.link * frame_in_link);
 
   out.setZero(6, arm.dof());
   for (std::size_t k = 0; k < count; ++k) {
-    const Axis& axis = axes[k];
+    const WalkStep& step = walk.steps[k];
+    const Vector3 axis = step.ratio * axes[k].direction;
+    double* column = out.data() + 6 * step.entry;
     // A joint and those that follow it share a column.
-    if (axis.turns) {
-      out.col(axis.column).head<3>() +=
-          axis.ratio * axis.direction.cross(tip.position - axis.point);
-      out.col(axis.column).tail<3>() += axis.ratio * axis.direction;
+    if (step.turns) {
+      const Vector3 arm_to_tip = tip.position - axes[k].point;
+      const Vector3 velocity = axis.cross(arm_to_tip);
+      for (int i = 0; i < 3; ++i) {
+        column[i] += velocity[i];
+        column[3 + i] += axis[i];
+      }
     } else {
-      out.col(axis.column).head<3>() += axis.ratio * axis.direction;
+      for (int i = 0; i < 3; ++i) column[i] += axis[i];
     }
   }
   return tip;

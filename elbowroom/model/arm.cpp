@@ -244,6 +244,17 @@ void hold(const ArmDescription& arm, const std::vector<int>& moving, Limits& lim
   }
 }
 
+// The walk to a link, from the walk to its parent.
+ChainWalk walk_on(ChainWalk walk, const Link& link) {
+  walk.link = walk.link * link.joint.origin;
+  if (link.posture_index < 0) return walk;
+  const Pose axis_up{rotation_with_z(link.joint.axis), Vector3::Zero()};
+  walk.steps.push_back({walk.link * axis_up, link.posture_index, link.posture_ratio,
+                        link.posture_offset, link.joint.kind == JointKind::revolute});
+  walk.link = axis_up.inverse();
+  return walk;
+}
+
 }  // namespace
 
 Arm Arm::build(ArmDescription description) {
@@ -261,6 +272,9 @@ Arm Arm::build(ArmDescription description) {
     derived->ways.push_back(parent < 0 ? std::vector<int>{}
                                        : derived->ways[static_cast<std::size_t>(parent)]);
     derived->ways.back().push_back(static_cast<int>(i));
+    derived->walks.push_back(
+        walk_on(parent < 0 ? ChainWalk{} : derived->walks[static_cast<std::size_t>(parent)],
+                arm->links[i]));
   }
   derived->limits = collect_limits(*arm, derived->moving_links);
   hold(*arm, derived->moving_links, derived->limits);
@@ -373,6 +387,10 @@ JointLimits Arm::limits_of(int index) const {
 
 const std::vector<int>& Arm::links_to(int link) const {
   return derived_->ways[static_cast<std::size_t>(link)];
+}
+
+const ChainWalk& Arm::walk_to(int link) const {
+  return derived_->walks[static_cast<std::size_t>(link)];
 }
 
 int Arm::end_link() const {

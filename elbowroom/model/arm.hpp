@@ -89,6 +89,22 @@ struct Limits {
   Posture torque = {};
 };
 
+/// One moving joint on the way from the base to a link, made ready to be walked: fixed joints
+/// before it are multiplied in, and its frame has the joint's axis as z.
+struct WalkStep {
+  Pose from_before = {};  ///< at value 0, in the frame of the step before (the mount for the first)
+  int entry = 0;          ///< of the posture, that moves it
+  double ratio = 1.0;     ///< joint value = ratio * that entry + offset
+  double offset = 0.0;
+  bool turns = true;  ///< else it slides
+};
+
+/// The way from the mount to a link.
+struct ChainWalk {
+  std::vector<WalkStep> steps = {};
+  Pose link = {};  ///< the link's frame, in that of the last step
+};
+
 /// Immutable, cheap to copy, safe to share between threads.
 class Arm {
  public:
@@ -127,6 +143,8 @@ class Arm {
 
   /// The indices of the links from the base to one of them, both included.
   [[nodiscard]] const std::vector<int>& links_to(int link) const;
+  /// The same way as its moving joints alone.
+  [[nodiscard]] const ChainWalk& walk_to(int link) const;
   /// The link that the first tool is on, or the last link where there is no tool.
   [[nodiscard]] int end_link() const;
 
@@ -160,6 +178,7 @@ class Arm {
     Posture search_upper;
     std::vector<int> moving_links;
     std::vector<std::vector<int>> ways;  // of each link, from the base
+    std::vector<ChainWalk> walks;        // the same
   };
   Arm(std::shared_ptr<const ArmDescription> data, std::shared_ptr<const Derived> derived)
       : data_(std::move(data)), derived_(std::move(derived)) {}

@@ -1,0 +1,55 @@
+#include "elbowroom/follow/joint_box.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+namespace er {
+namespace {
+
+// The largest velocity towards an end of the range that is `room` away.
+double stoppable(double room, double acceleration, double period) {
+  room = std::max(room, 0.0);
+  if (!std::isfinite(acceleration) || !std::isfinite(room)) return room / period;
+  const double change = acceleration * period;
+  // The root less what it starts from, without losing digits where the room is small.
+  return 2.0 * acceleration * room /
+         (std::sqrt(change * change + 2.0 * acceleration * room) + change);
+}
+
+}  // namespace
+
+void joint_box(const Limits& limits, const PostureRef& posture, const PostureRef& before,
+               double period, JointBox& out) {
+  const Eigen::Index n = posture.size();
+  out.lower.resize(n);
+  out.upper.resize(n);
+  for (Eigen::Index k = 0; k < n; ++k) {
+    const auto i = static_cast<std::size_t>(k);
+    const double a = limits.acceleration[k];
+    out.upper[k] = limits.velocity[k];
+    out.lower[k] = -limits.velocity[k];
+    out.upper_by[i] = out.lower_by[i] = LimitKind::velocity;
+    const double up = stoppable(limits.upper[k] - posture[k], a, period);
+    const double down = -stoppable(posture[k] - limits.lower[k], a, period);
+    if (up < out.upper[k]) {
+      out.upper[k] = up;
+      out.upper_by[i] = LimitKind::range;
+    }
+    if (down > out.lower[k]) {
+      out.lower[k] = down;
+      out.lower_by[i] = LimitKind::range;
+    }
+    if (before[k] + a * period < out.upper[k]) {
+      out.upper[k] = before[k] + a * period;
+      out.upper_by[i] = LimitKind::acceleration;
+    }
+    if (before[k] - a * period > out.lower[k]) {
+      out.lower[k] = before[k] - a * period;
+      out.lower_by[i] = LimitKind::acceleration;
+    }
+    // Rounding must not turn the box inside out.
+    if (out.lower[k] > out.upper[k]) out.lower[k] = out.upper[k];
+  }
+}
+
+}  // namespace er

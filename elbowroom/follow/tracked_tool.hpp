@@ -1,0 +1,50 @@
+// A tool that is to be somewhere: the rows of a velocity step that bring it there.
+#pragma once
+
+#include <array>
+
+#include "elbowroom/follow/pose_path.hpp"
+#include "elbowroom/follow/velocity_step.hpp"
+#include "elbowroom/kinematics/target.hpp"
+
+namespace er {
+
+/// What of the tool's pose the path does not hold, in the axes of the path's own pose.
+struct PathFreedom {
+  std::array<bool, 3> along = {};  ///< x, y, z
+  bool turn = false;               ///< about z
+  bool tilt = false;               ///< of z, any way
+};
+
+/// How many of the six are held.
+int rows_of(const PathFreedom& free);
+
+/// Refers to the arm, which must outlive it. Using it allocates nothing.
+class TrackedTool {
+ public:
+  TrackedTool(const Arm& arm, const Tool& tool, const PathFreedom& free);
+
+  /// Rows for a step of `period` from `posture` that moves the tool as the path goes from `now` to
+  /// `next`, which is `ahead` s later on the path's own clock, and brings it back by `gain` (1/s)
+  /// times what it is off. The Jacobian is that of the middle of the step, if joints go on at
+  /// `before`. Bounds, unit and wish of the question stay as they are.
+  void rows(const PostureRef& posture, const PostureRef& before, double period, const Pose& now,
+            const Pose& next, double ahead, double gain, StepQuestion& out);
+
+  /// How far off the tool is in what is held.
+  struct Off {
+    double position = 0.0;  ///< m
+    double angle = 0.0;     ///< rad
+  };
+  [[nodiscard]] Off off(const PostureRef& posture, const Pose& meant) const;
+  /// The same as a target, for solvers of whole postures.
+  [[nodiscard]] Target target_at(const Pose& meant) const;
+
+ private:
+  const Arm& arm_;
+  const Tool& tool_;
+  PathFreedom free_;
+  Jacobian jacobian_;
+};
+
+}  // namespace er
