@@ -63,9 +63,9 @@ PathFreedom read_path_freedom(const std::vector<std::string>& words) {
     else if (word == "tilt")
       free.tilt = true;
     else
-      throw for_option("--leave", [&] {
+      for_option("--leave", [&]() -> int {
         const std::vector<std::string> known{"x", "y", "z", "turn", "tilt"};
-        return unknown_name("freedom", word, known);
+        throw unknown_name("freedom", word, known);
       });
   }
   return free;

@@ -17,7 +17,8 @@ constexpr std::array<std::string_view, 4> kModeNames{"limited", "damped", "pseud
 
 // Speeds below this share of a limit are standstill.
 constexpr double kStandstill = 1e-9;
-constexpr double kOverLimit = 1e-6;  // relative: more than rounding
+constexpr double kWorthTelling = 0.005;  // s lost in a slow stretch
+constexpr double kOverLimit = 1e-6;      // relative: more than rounding
 
 Posture mid_range(const Arm& arm) { return 0.5 * (arm.search_lower() + arm.search_upper()); }
 
@@ -39,8 +40,12 @@ void check_options(const Arm& arm, const FollowOptions& options, int rows) {
 }
 
 // Micrometres count here.
-std::string fine_length(double metres) { return fmt::format("{:.4f} mm", to_mm(metres)); }
-std::string fine_angle(double radians) { return fmt::format("{:.4f} deg", to_deg(radians)); }
+std::string fine(double value, const char* unit) {
+  return value < 1e-4 ? fmt::format("under 0.0001 {}", unit)
+                      : fmt::format("{:.4f} {}", value, unit);
+}
+std::string fine_length(double metres) { return fine(to_mm(metres), "mm"); }
+std::string fine_angle(double radians) { return fine(to_deg(radians), "deg"); }
 
 // One run along the path, step by step.
 class Run {
@@ -265,7 +270,7 @@ class Run {
   }
 
   void close_slowdown() {
-    if (open_) out_.slowdowns.push_back(*open_);
+    if (open_ && open_->lost > kWorthTelling) out_.slowdowns.push_back(*open_);
     open_.reset();
     starting_ = false;
   }

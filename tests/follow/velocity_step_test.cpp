@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "elbowroom/follow/joint_box.hpp"
+#include "elbowroom/follow/tracked_tool.hpp"
 #include "support/allocations.hpp"
 #include "support/cells.hpp"
 
@@ -217,6 +218,9 @@ TEST_CASE("velocity step: allocates nothing") {
   JointBox box;
   const Arm arm = test::wrist_arm();
   const Posture zero = Posture::Zero(6);
+  TrackedTool tracked(arm, arm.tool("tip"), {});
+  const Pose at = tool_pose(arm, arm.tool("tip"), zero);
+  StepQuestion question = random_question(random, 6, 6);
   const StepQuestion six = random_question(random, 6, 6);
   const StepQuestion seven = random_question(random, 7, 6);
   const long before = test::allocations();
@@ -225,6 +229,8 @@ TEST_CASE("velocity step: allocates nothing") {
     velocity_step(seven, mode, a);
   }
   joint_box(arm.limits(), zero, zero, 0.001, box);
+  tracked.rows(zero, zero, 0.001, at, at, 0.001, 20.0, question);
+  velocity_step(question, FollowMode::limited, a);
   CHECK(test::allocations() == before);
 }
 
