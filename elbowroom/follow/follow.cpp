@@ -335,9 +335,12 @@ class Run {
       return fmt::format("no: joint {} would need {:.3g} times its {} limit, at {}",
                          arm_.moving_joint(use.joint).name, use.share, what, text_time(use.time));
     };
+    const std::string nearest =
+        out_.clearance.nearest.first < 0 ? "" : query_.describe(out_.clearance.nearest);
     if (out_.clearance.nearest.distance <= 0.0)
-      out_.no = Reason{Cause::in_collision, "no: the arm would hit something: " +
-                                                query_.describe(out_.clearance.nearest)};
+      out_.no = Reason{Cause::in_collision, "no: the arm would hit something: " + nearest};
+    else if (out_.clearance.lower <= 0.0)
+      out_.no = Reason{Cause::in_collision, "no: too near to prove that it is no hit: " + nearest};
     else if (!out_.range_breach.empty())
       out_.no = Reason{Cause::beyond_limits, "no: " + out_.range_breach};
     else if (out_.velocity.share > 1.0 + kOverLimit)
