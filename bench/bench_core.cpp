@@ -65,7 +65,7 @@ void following_step(benchmark::State& state, const Arm& arm, const Tool& tool) {
     all.push_back(random.between(0.5 * arm.limits().lower, 0.5 * arm.limits().upper));
   TrackedTool tracked(arm, tool, {});
   StepQuestion question;
-  question.unit = arm.limits().velocity;
+  question.unit = velocity_units(arm.limits());
   question.wish = Posture::Zero(arm.dof());
   const Posture before = Posture::Zero(arm.dof());
   JointBox box;
@@ -73,11 +73,11 @@ void following_step(benchmark::State& state, const Arm& arm, const Tool& tool) {
   std::size_t i = 0;
   for (auto _ : state) {
     const Posture& q = all[i++ % all.size()];
-    const Pose now = tool_pose(arm, tool, q);
+    const Pose now = tracked.tip(q);
     joint_box(arm.limits(), q, before, 0.001, box);
     question.lower = box.lower;
     question.upper = box.upper;
-    tracked.rows(q, before, 0.001, now, {now.rotation, now.position + Vector3(1e-4, 2e-4, 0)},
+    tracked.rows(q, now, before, 0.001, now, {now.rotation, now.position + Vector3(1e-4, 2e-4, 0)},
                  0.001, 20.0, question);
     velocity_step(question, FollowMode::limited, answer);
     benchmark::DoNotOptimize(answer.scale);

@@ -166,11 +166,7 @@ std::optional<Target> named_or_placed(const Cell& cell, const Arm& arm, const Ar
     place.at.rotation = rotation_from_rpy(angles[0], angles[1], angles[2]);
   }
   place.at = for_option("--in", [&] { return named_frame(cell, arm, a.frame); }) * place.at;
-  if (!a.freedoms.empty()) {
-    const std::string entries = as_entries(a.freedoms, "--leave");
-    const Node node = as_node("{" + entries.substr(2) + "}", "--leave");
-    read_freedom(node, place);
-  }
+  read_leave(a, place);
   return Target{}.require({.name = "place", .of = tool, .holds = place}).named("the target");
 }
 
@@ -195,6 +191,12 @@ std::optional<Target> read_target(const Cell& cell, const Arm& arm, const Argume
     target->wish(read_wishes(node, arm, target->wishes()));
   }
   return target;
+}
+
+void read_leave(const Arguments& a, AtPlace& place) {
+  if (a.freedoms.empty()) return;
+  const std::string entries = as_entries(a.freedoms, "--leave");
+  read_freedom(as_node("{" + entries.substr(2) + "}", "--leave"), place);
 }
 
 double read_clearance(const Arguments& arguments) {

@@ -70,6 +70,8 @@ void add_out(VerbParser& parser, Arguments& arguments, const std::string& ending
 
 /// The target that the arguments name, or nothing when they name none.
 std::optional<Target> read_target(const Cell& cell, const Arm& arm, const Arguments& arguments);
+/// What --leave says, set in a place.
+void read_leave(const Arguments& arguments, AtPlace& place);
 double read_clearance(const Arguments& arguments);
 
 /// A posture from the command line: the name of a stance, or one quantity per moving joint with

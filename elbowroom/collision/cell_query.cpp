@@ -112,4 +112,14 @@ std::string CellQuery::describe(const Nearest& nearest) const {
                      to_mm(deep ? -nearest.distance : nearest.distance), deep ? "deep" : "apart");
 }
 
+std::string CellQuery::describe(const Nearest& nearest, double clearance) const {
+  if (clearance <= 0.0) return describe(nearest);
+  return fmt::format("{}, where {} is asked for", describe(nearest), text_length(clearance));
+}
+
+std::string CellQuery::fault_of(const PostureRef& posture, double clearance) const {
+  if (std::string breach = arm().limit_breach(posture); !breach.empty()) return breach;
+  return is_free(posture, clearance) ? "" : describe(nearest(posture), clearance);
+}
+
 }  // namespace er

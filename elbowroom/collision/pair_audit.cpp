@@ -244,11 +244,10 @@ class Auditor {
   }
 
   static PostureBox whole_range(const Arm& arm, const OtherMoving* other) {
-    PostureBox box{0.5 * (arm.search_lower() + arm.search_upper()),
-                   0.5 * (arm.search_upper() - arm.search_lower())};
+    PostureBox box{arm.mid_range(), 0.5 * (arm.search_upper() - arm.search_lower())};
     if (other == nullptr) return box;
     const Arm& two = other->query.arm();
-    box.other_middle = 0.5 * (two.search_lower() + two.search_upper());
+    box.other_middle = two.mid_range();
     box.other_half = 0.5 * (two.search_upper() - two.search_lower());
     return box;
   }

@@ -51,6 +51,26 @@ std::string gnuplot_quoted(const std::string& text) {
   return out + "\"";
 }
 
+std::string three_panels(const std::string& title, const std::string& note, double right,
+                         double duration) {
+  return fmt::format(
+      "set multiplot\nset lmargin at screen 0.085\nset rmargin at screen {}\n"
+      "set label 1 {} at screen 0.085,0.965 font 'DejaVu Sans,13'\n"
+      "set label 2 {} at screen {},0.66 font 'DejaVu Sans,10'\n"
+      "set grid linecolor rgb '#dddddd'\nset border linecolor rgb '#888888'\n"
+      "set tics textcolor rgb '#222222'\nset xrange [0:{}]\n",
+      right, gnuplot_quoted(title), gnuplot_quoted(note), right + 0.02, duration);
+}
+
+std::string panel_frame(int panel, const std::string& label) {
+  return fmt::format(
+      "{}set ylabel {}\n{}{}set tmargin at screen {:.3f}\nset bmargin at screen {:.3f}\n",
+      panel == 0 ? "" : "unset label\n", gnuplot_quoted(label),
+      panel == 2 ? "set xlabel \"time (s)\"\nset format x\n" : "set xlabel\nset format x \"\"\n",
+      panel == 0 ? "set key outside right top\n" : "unset key\n", 0.93 - 0.29 * panel,
+      0.93 - 0.29 * panel - 0.26);
+}
+
 void draw_with_gnuplot(const std::filesystem::path& path, int width, int height,
                        const std::string& script) {
   const std::string ending = path.extension().string();

@@ -76,12 +76,8 @@ std::string panel(const Motion& motion, const Arm& arm, int order) {
   static constexpr std::array kNames{"position", "velocity", "acceleration"};
   static constexpr std::array kSuffix{"", "/s", "/s²"};
   const auto i = static_cast<std::size_t>(order);
-  std::string out = fmt::format("set ylabel \"{} ({}{})\"\n", kNames[i], unit_of(arm), kSuffix[i]);
-  out += order == 2 ? "set xlabel \"time (s)\"\nset format x\n" : "set xlabel\nset format x \"\"\n";
-  out += order == 0 ? "set key outside right top\n" : "unset key\n";
-  // Panels line up: the same margins for all, room for the key at the right.
-  out += fmt::format("set tmargin at screen {:.3f}\nset bmargin at screen {:.3f}\n",
-                     0.93 - 0.29 * order, 0.93 - 0.29 * order - 0.26);
+  std::string out =
+      panel_frame(order, fmt::format("{} ({}{})", kNames[i], unit_of(arm), kSuffix[i]));
   out += "plot ";
   for (int k = 0; k < arm.dof(); ++k)
     out += fmt::format("{}$motion using 1:{} with lines linewidth 2 linecolor rgb '{}' title {}",
@@ -96,17 +92,8 @@ std::string panel(const Motion& motion, const Arm& arm, int order) {
 void plot_motion(const std::filesystem::path& path, const Motion& motion, const Arm& arm,
                  const PlotOptions& options) {
   std::string script = data_block(motion, arm);
-  script += fmt::format(
-      "set multiplot\nset lmargin at screen 0.085\nset rmargin at screen 0.855\n"
-      "set label 1 {} at screen 0.085,0.965 font 'DejaVu Sans,13'\n"
-      "set label 2 \"dashed: limits\" at screen 0.875,0.66 font 'DejaVu Sans,10'\n"
-      "set grid linecolor rgb '#dddddd'\nset border linecolor rgb '#888888'\n"
-      "set tics textcolor rgb '#222222'\nset xrange [0:{}]\n",
-      gnuplot_quoted(options.title), motion.duration());
-  for (int order = 0; order < 3; ++order) {
-    script += panel(motion, arm, order);
-    script += "unset label\n";
-  }
+  script += three_panels(options.title, "dashed: limits", 0.855, motion.duration());
+  for (int order = 0; order < 3; ++order) script += panel(motion, arm, order);
   script += "unset multiplot\n";
   draw_with_gnuplot(path, options.width, options.height, script);
 }

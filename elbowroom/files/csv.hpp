@@ -3,7 +3,7 @@
 
 #include <string>
 
-#include "elbowroom/follow/follow.hpp"
+#include "elbowroom/follow/following.hpp"
 #include "elbowroom/pace/motion.hpp"
 #include "elbowroom/rehearse/rehearse.hpp"
 #include "elbowroom/route/route.hpp"

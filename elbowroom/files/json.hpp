@@ -10,7 +10,7 @@
 #include "elbowroom/base/verdict.hpp"
 #include "elbowroom/collision/inspection.hpp"
 #include "elbowroom/collision/pair_audit.hpp"
-#include "elbowroom/follow/follow.hpp"
+#include "elbowroom/follow/following.hpp"
 #include "elbowroom/kinematics/chain_steps.hpp"
 #include "elbowroom/kinematics/comparison.hpp"
 #include "elbowroom/kinematics/model_fit.hpp"

@@ -7,22 +7,21 @@
 #include <cmath>
 
 #include "elbowroom/base/input_error.hpp"
-#include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/reach/numeric.hpp"
+#include "elbowroom/reach/reach.hpp"
 
 namespace er {
 namespace {
-
-constexpr std::array<std::string_view, 4> kModeNames{"limited", "damped", "pseudo", "plain"};
 
 // Speeds below this share of a limit are standstill.
 constexpr double kStandstill = 1e-9;
 constexpr double kWorthTelling = 0.005;  // s lost in a slow stretch
 constexpr double kOverLimit = 1e-6;      // relative: more than rounding
+constexpr double kStartAccuracy = 1e-7;  // m and rad
+constexpr double kCreep = 1e-3;          // of the path's speed: how the last bit is done
 
-Posture mid_range(const Arm& arm) { return 0.5 * (arm.search_lower() + arm.search_upper()); }
-
-void check_options(const Arm& arm, const FollowOptions& options, int rows) {
+void check_options(const FollowOptions& options, const TrackedTool& tool) {
   if (!(options.rate >= 10.0 && options.rate <= 1e5))
     throw InputError(
         fmt::format("the rate is 10 to 100000 steps a second, found {}", options.rate));
@@ -32,20 +31,12 @@ void check_options(const Arm& arm, const FollowOptions& options, int rows) {
     throw InputError("the gain is above zero and at most the rate");
   if (!(options.deviation > 0.0) || !(options.turn_deviation > 0.0))
     throw InputError("what the tool may stray is above zero");
-  if (options.mode == FollowMode::plain && rows != arm.dof())
+  if (options.mode == FollowMode::plain && tool.held() != tool.arm().dof())
     throw InputError(fmt::format("the path holds {} of 6, arm '{}' has {} moving joints: a matrix "
                                  "that is not square has no plain inverse",
-                                 rows, arm.name(), arm.dof()),
+                                 tool.held(), tool.arm().name(), tool.arm().dof()),
                      "use pseudo, damped or limited");
 }
-
-// Micrometres count here.
-std::string fine(double value, const char* unit) {
-  return value < 1e-4 ? fmt::format("under 0.0001 {}", unit)
-                      : fmt::format("{:.4f} {}", value, unit);
-}
-std::string fine_length(double metres) { return fine(to_mm(metres), "mm"); }
-std::string fine_angle(double radians) { return fine(to_deg(radians), "deg"); }
 
 // One run along the path, step by step.
 class Run {
@@ -57,8 +48,8 @@ class Run {
         path_(path),
         options_(options),
         period_(1.0 / options.rate) {
-    check_options(arm_, options, rows_of(options.free));
-    if (options_.towards.size() == 0) options_.towards = mid_range(arm_);
+    check_options(options, tool_);
+    if (options_.towards.size() == 0) options_.towards = arm_.mid_range();
     arm_.check_posture(options_.towards, "the posture that joints are drawn to");
     out_.mode = options.mode;
     out_.asked = path.duration();
@@ -66,28 +57,22 @@ class Run {
 
   Following from(const Posture& start) {
     arm_.check_posture(start, "the start of the path");
-    const TrackedTool::Off off = tool_.off(start, path_.at(0.0));
+    tip_ = tool_.tip(start);
+    const TrackedTool::Off off = tool_.off(tip_, path_.at(0.0));
     if (off.position > 1e-6 || off.angle > 1e-6)
       throw InputError(fmt::format("at the start the tool is {} and {} from where the path begins",
                                    text_length(off.position), text_angle(off.angle)),
                        "start at a posture that reaches the first pose");
     out_.samples.push_back({.posture = start, .velocity = Posture::Zero(arm_.dof())});
-    question_.unit = arm_.limits().velocity;
-    for (double& unit : question_.unit)
-      if (!std::isfinite(unit) || !(unit > 0.0)) unit = 1.0;
-    if (const std::string breach = arm_.limit_breach(start); !breach.empty()) {
-      out_.no = Reason{Cause::start_blocked, "no: at the start, " + breach};
-    } else if (options_.mode == FollowMode::limited && !query_.is_free(start, options_.clearance)) {
-      out_.no = Reason{
-          Cause::start_blocked,
-          fmt::format("no: the start is too near to something: {}, where {} is asked "
-                      "for",
-                      query_.describe(query_.nearest(start)), text_length(options_.clearance))};
-    } else if (options_.mode == FollowMode::limited) {
+    question_.unit = velocity_units(arm_.limits());
+    const bool limited = options_.mode == FollowMode::limited;
+    const std::string fault = query_.fault_of(start, limited ? options_.clearance : 0.0);
+    if (!fault.empty())
+      out_.no = Reason{Cause::start_blocked, "no: at the start of the path: " + fault};
+    else if (limited)
       run_limited();
-    } else {
+    else
       run_unlimited();
-    }
     measure();
     return std::move(out_);
   }
@@ -103,29 +88,28 @@ class Run {
     const double end = way_.end();
     double path_time = 0.0;
     int idle = 0;  // steps without getting on
-    while (end - path_time > 1e-9 || !is_still(out_.samples.back().velocity)) {
+    while (end - path_time > 1e-9 && idle < options_.rate) {
       const FollowSample& last = out_.samples.back();
-      const double allowed = end - path_time > 1e-9 ? allowed_scale(path_time, last.scale, end) : 0;
+      const double allowed = allowed_scale(path_time, end);
       joint_box(arm_.limits(), last.posture, last.velocity, period_, box_);
       if (way_.jumps_after(hint_))
         along_jump(last, path_time, allowed);
       else
         along_path(last, path_time, allowed);
-      note_slow(last.time, path_time, allowed);
+      note_slow(last.time);
       path_time = std::min(end, path_time + answer_.scale * period_);
       push(path_time);
-      if (strays(out_.samples.back())) {
-        way_.ended_by = "the limits leave no way to keep to the path (" +
-                        (open_ ? open_->why : std::string("at full speed")) + ")";
-        way_.cause = Cause::off_line;
-        brake(path_time);
-        break;
-      }
       idle = answer_.scale * period_ < 1e-12 ? idle + 1 : 0;
-      if (idle > options_.rate) break;  // a second
+      if (strays(out_.samples.back())) break;
     }
-    if (idle > options_.rate) way_.ended_by = "the arm comes to a stop: " + open_->why;
+    if (end - path_time > 1e-9) {
+      way_.cause = Cause::off_line;
+      way_.ended_by = "the limits leave no way to keep to the path (" +
+                      why_of(open_ ? slow_by_ : SlowBy{}) + ")";
+    }
     close_slowdown();
+    if (end - path_time <= 1e-9) settle(path_time);
+    brake(path_time);
     out_.followed = path_time;
     if (way_.ended_by.empty()) return;
     out_.no = Reason{way_.cause,
@@ -138,6 +122,16 @@ class Run {
 
   [[nodiscard]] bool strays(const FollowSample& sample) const {
     return sample.off > options_.deviation || sample.off_angle > options_.turn_deviation;
+  }
+
+  // At the end of the way: steps that keep the tool there, until it is at rest, or for a second.
+  void settle(double path_time) {
+    for (int i = 0; i < options_.rate && !is_still(out_.samples.back().velocity); ++i) {
+      const FollowSample& last = out_.samples.back();
+      joint_box(arm_.limits(), last.posture, last.velocity, period_, box_);
+      along_path(last, path_time, 0.0);
+      push(path_time);
+    }
   }
 
   // To rest as quickly as each joint can.
@@ -158,7 +152,7 @@ class Run {
     question_.upper = box_.upper;
     question_.most_scale = allowed;
     const double ahead = std::clamp(allowed, kCreep, 1.0) * period_;
-    tool_.rows(last.posture, last.velocity, period_, path_.at(path_time),
+    tool_.rows(last.posture, tip_, last.velocity, period_, path_.at(path_time),
                path_.at(path_time + ahead), ahead, options_.gain, question_);
     question_.wish = allowed * way_.slope_after(hint_) + back_to_way(last, path_time);
     velocity_step(question_, FollowMode::limited, answer_);
@@ -191,12 +185,10 @@ class Run {
 
   // What the way ahead allows over the next step, from its speeds at both ends of it; in the last
   // step, what is left.
-  double allowed_scale(double path_time, double before, double end) {
-    std::size_t hint = hint_;
+  double allowed_scale(double path_time, double end) {
     const double here = way_.scale_at(path_time, hint_);
-    hint = hint_;
-    const double guess = std::min(here, before + 1.0);
-    const double there = way_.scale_at(path_time + guess * period_, hint);
+    std::size_t hint = hint_;
+    const double there = way_.scale_at(path_time + here * period_, hint);
     double allowed = std::min(here, 0.5 * (here + there));
     // The speed allowed falls to nothing at the end, and would never quite get there.
     if (end - path_time < period_) allowed = std::max(allowed, kCreep);
@@ -210,8 +202,8 @@ class Run {
       const FollowSample& last = out_.samples.back();
       const double now = last.path_time;
       const double next = std::min(path_.duration(), static_cast<double>(i + 1) * period_);
-      tool_.rows(last.posture, last.velocity, period_, path_.at(now), path_.at(next), next - now,
-                 options_.gain, question_);
+      tool_.rows(last.posture, tip_, last.velocity, period_, path_.at(now), path_.at(next),
+                 next - now, options_.gain, question_);
       velocity_step(question_, options_.mode, answer_);
       if (!answer_.velocity.allFinite()) answer_.velocity.setZero();
       push(next);
@@ -225,58 +217,58 @@ class Run {
 
   void push(double path_time) {
     const FollowSample& last = out_.samples.back();
-    FollowSample sample{.time = static_cast<double>(out_.samples.size()) * period_,
-                        .path_time = path_time,
-                        .posture = last.posture + period_ * answer_.velocity,
-                        .velocity = answer_.velocity,
-                        .scale = answer_.scale};
-    const TrackedTool::Off off = tool_.off(sample.posture, path_.at(path_time));
+    FollowSample sample;
+    sample.time = static_cast<double>(out_.samples.size()) * period_;
+    sample.path_time = path_time;
+    sample.posture = last.posture + period_ * answer_.velocity;
+    sample.velocity = answer_.velocity;
+    sample.scale = answer_.scale;
+    tip_ = tool_.tip(sample.posture);
+    const TrackedTool::Off off = tool_.off(tip_, path_.at(path_time));
     sample.off = off.position;
     sample.off_angle = off.angle;
+    for (int k = 0; k < arm_.dof(); ++k) {
+      const double v = std::abs(sample.velocity[k]) / arm_.limits().velocity[k];
+      const double a =
+          std::abs(sample.velocity[k] - last.velocity[k]) / period_ / arm_.limits().acceleration[k];
+      sample.velocity_use = std::max(sample.velocity_use, v);
+      sample.acceleration_use = std::max(sample.acceleration_use, a);
+      note_use(out_.velocity, v, k, sample.time);
+      note_use(out_.acceleration, a, k, sample.time);
+    }
     out_.samples.push_back(std::move(sample));
   }
 
-  // Steps at less than the path's own speed, gathered into stretches; each is named for what held
-  // it at its slowest, apart from starting and stopping.
-  void note_slow(double time, double path_time, double allowed) {
+  // Steps at less than the path's own speed, gathered into stretches; each is named for the joint
+  // that held it at its slowest.
+  void note_slow(double time) {
     if (answer_.scale > 0.999) {
       close_slowdown();
       return;
     }
-    std::string why;
-    if (answer_.held_by >= 0 || !answer_.on_course) {
-      why = answer_.held_by < 0 ? "the arm cannot brake and keep the path"
-                                : why_of(answer_.held_up ? box_.upper_by : box_.lower_by);
-    } else {
-      why = why_of(way_.nodes[hint_ + 1 < way_.nodes.size() ? hint_ + 1 : hint_].by);
-    }
-    const bool starting = !open_ && time < 10.0 * period_;
+    SlowBy by = way_.nodes[std::min(hint_ + 1, way_.nodes.size() - 1)].by;
+    if (answer_.held_by >= 0)
+      by = {(answer_.held_up ? box_.upper_by
+                             : box_.lower_by)[static_cast<std::size_t>(answer_.held_by)],
+            answer_.held_by};
     if (!open_) {
-      open_ = Slowdown{.from = time, .to = time, .why = why};
-      if (starting) open_->why = "gathering speed from rest";
-      starting_ = starting;
-    }
-    // A stretch that begins at the start ends at the first other cause.
-    if (starting_ && answer_.scale > allowed - 1e-9 && way_.nodes[hint_].by.joint >= 0) {
-      close_slowdown();
-      open_ = Slowdown{.from = time, .to = time, .why = why};
+      open_ = Slowdown{.from = time};
+      slow_by_ = {};
     }
     open_->to = time + period_;
     open_->lost += (1.0 - answer_.scale) * period_;
-    if (answer_.scale < open_->least_scale) {
-      open_->least_scale = answer_.scale;
-      if (!starting_ && way_.end() - path_time > 10.0 * period_) open_->why = why;
-    }
+    if (answer_.scale >= open_->least_scale) return;
+    open_->least_scale = answer_.scale;
+    // Coming to rest in the end does not hide what a joint asked for before.
+    if (by.joint >= 0 || slow_by_.joint < 0) slow_by_ = by;
   }
 
   void close_slowdown() {
-    if (open_ && open_->lost > kWorthTelling) out_.slowdowns.push_back(*open_);
+    if (open_ && open_->lost > kWorthTelling) {
+      open_->why = why_of(slow_by_);
+      out_.slowdowns.push_back(*open_);
+    }
     open_.reset();
-    starting_ = false;
-  }
-
-  [[nodiscard]] std::string why_of(const std::array<LimitKind, kMaxJoints>& by) const {
-    return why_of(SlowBy{by[static_cast<std::size_t>(answer_.held_by)], answer_.held_by});
   }
 
   [[nodiscard]] std::string why_of(const SlowBy& by) const {
@@ -298,35 +290,25 @@ class Run {
 
   // What the whole motion used and kept, whatever the mode.
   void measure() {
-    const Limits& limits = arm_.limits();
-    std::vector<Posture> postures{out_.samples.front().posture};
+    std::vector<Posture> postures;
     double worst = 0.0;
-    for (std::size_t i = 1; i < out_.samples.size(); ++i) {
-      const FollowSample& s = out_.samples[i];
-      const FollowSample& before = out_.samples[i - 1];
+    for (const FollowSample& s : out_.samples) {
       postures.push_back(s.posture);
-      for (Eigen::Index k = 0; k < arm_.dof(); ++k) {
-        note_use(out_.velocity, std::abs(s.velocity[k]) / limits.velocity[k], k, s.time);
-        note_use(out_.acceleration,
-                 std::abs(s.velocity[k] - before.velocity[k]) / period_ / limits.acceleration[k], k,
-                 s.time);
-      }
       if (out_.range_breach.empty()) out_.range_breach = arm_.limit_breach(s.posture);
       out_.worst_off = std::max(out_.worst_off, s.off);
       out_.worst_off_angle = std::max(out_.worst_off_angle, s.off_angle);
       const double off =
           std::max(s.off / options_.deviation, s.off_angle / options_.turn_deviation);
-      if (off > worst) {
-        worst = off;
-        out_.worst_at = s.time;
-      }
+      if (off <= worst) continue;
+      worst = off;
+      out_.worst_at = s.time;
     }
     out_.clearance = least_clearance(query_, postures);
     if (!out_.no) judge(worst);
   }
 
-  static void note_use(PeakUse& use, double share, Eigen::Index joint, double time) {
-    if (share > use.share) use = {share, static_cast<int>(joint), time};
+  static void note_use(PeakUse& use, double share, int joint, double time) {
+    if (share > use.share) use = {share, joint, time};
   }
 
   // The first of what is wrong with the motion, the worst thing first.
@@ -335,8 +317,7 @@ class Run {
       return fmt::format("no: joint {} would need {:.3g} times its {} limit, at {}",
                          arm_.moving_joint(use.joint).name, use.share, what, text_time(use.time));
     };
-    const std::string nearest =
-        out_.clearance.nearest.first < 0 ? "" : query_.describe(out_.clearance.nearest);
+    const std::string nearest = query_.describe(out_.clearance.nearest);
     if (out_.clearance.nearest.distance <= 0.0)
       out_.no = Reason{Cause::in_collision, "no: the arm would hit something: " + nearest};
     else if (out_.clearance.lower <= 0.0)
@@ -355,12 +336,9 @@ class Run {
                              fine_length(out_.worst_off), fine_angle(out_.worst_off_angle),
                              fine_length(options_.deviation), fine_angle(options_.turn_deviation))};
     else if (out_.clearance.nearest.distance < options_.clearance)
-      out_.no = Reason{Cause::in_collision, fmt::format("no: {}, where {} is asked for",
-                                                        query_.describe(out_.clearance.nearest),
-                                                        text_length(options_.clearance))};
+      out_.no = Reason{Cause::in_collision,
+                       "no: " + query_.describe(out_.clearance.nearest, options_.clearance)};
   }
-
-  static constexpr double kCreep = 1e-3;  // of the path's speed: how the last bit is done
 
   const CellQuery& query_;
   const Arm& arm_;
@@ -373,27 +351,13 @@ class Run {
   JointBox box_;
   StepQuestion question_;
   StepAnswer answer_;
+  Pose tip_;  // of the last sample
   std::optional<Slowdown> open_;
-  bool starting_ = false;
+  SlowBy slow_by_;  // of the stretch that is open
   Following out_;
 };
 
-std::string used(const Arm& arm, const PeakUse& use) {
-  if (use.joint < 0) return "none";
-  return fmt::format("{:.1f} % ({}, at {})", 100.0 * use.share, arm.moving_joint(use.joint).name,
-                     text_time(use.time));
-}
-
 }  // namespace
-
-std::string_view name_of(FollowMode mode) { return kModeNames[static_cast<std::size_t>(mode)]; }
-
-FollowMode follow_mode_named(std::string_view name) {
-  for (std::size_t i = 0; i < kModeNames.size(); ++i)
-    if (kModeNames[i] == name) return static_cast<FollowMode>(i);
-  const std::vector<std::string> known(kModeNames.begin(), kModeNames.end());
-  throw unknown_name("mode", name, known);
-}
 
 Following follow(const CellQuery& query, const Tool& tool, const PosePath& path,
                  const Posture& start, const FollowOptions& options) {
@@ -412,35 +376,38 @@ Following follow_from_any(const CellQuery& query, const Tool& tool, const PosePa
   return *best;
 }
 
-std::string Following::summary(const CellQuery& query) const {
-  if (no) return no->text;
-  const double late = duration() - asked;
-  return fmt::format("yes: {} follows the path of {} in {} ({}), at most {} and {} off",
-                     query.arm().name(), text_time(asked), text_time(duration()),
-                     late < 5e-4 ? "nothing lost" : text_time(late) + " more",
-                     fine_length(worst_off), fine_angle(worst_off_angle));
+std::vector<Following> follow_in_other_modes(const CellQuery& query, const Tool& tool,
+                                             const PosePath& path, const Posture& start,
+                                             const FollowOptions& options) {
+  std::vector<Following> all;
+  const bool square = TrackedTool(query.arm(), tool, options.free).held() == query.arm().dof();
+  FollowOptions other = options;
+  for (const FollowMode mode :
+       {FollowMode::limited, FollowMode::damped, FollowMode::pseudo, FollowMode::plain}) {
+    if (mode == options.mode || (mode == FollowMode::plain && !square)) continue;
+    other.mode = mode;
+    all.push_back(follow(query, tool, path, start, other));
+  }
+  return all;
 }
 
-std::string Following::report(const CellQuery& query) const {
-  const Arm& arm = query.arm();
-  std::string out;
-  const auto line = [&](const char* what, const std::string& text) {
-    out += fmt::format("  {:<24}{}\n", what, text);
-  };
-  line("path", fmt::format("{} of {} followed", text_time(followed), text_time(asked)));
-  line("time taken", text_time(duration()));
-  line("off the path", fmt::format("at most {} and {}, worst at {}", fine_length(worst_off),
-                                   fine_angle(worst_off_angle), text_time(worst_at)));
-  line("most of a velocity", used(arm, velocity));
-  line("most of an acceleration", used(arm, acceleration));
-  if (clearance.nearest.first >= 0) line("least clearance", query.describe(clearance.nearest));
-  if (slowdowns.empty()) return out;
-  out += "  slowed down:\n";
-  Table table({"from", "to", "lost", "least speed", "<why"});
-  for (const Slowdown& s : slowdowns)
-    table.row({text_time(s.from), text_time(s.to), text_time(s.lost),
-               fmt::format("{:.1f} %", 100.0 * s.least_scale), s.why});
-  return out + table.text(4);
+Verdict<std::vector<Posture>> path_starts(const CellQuery& query, const Tool& tool,
+                                          const PosePath& path, const Posture& near,
+                                          const FollowOptions& options) {
+  const Target first = TrackedTool(query.arm(), tool, options.free)
+                           .target_at(path.at(0.0))
+                           .within(kStartAccuracy, kStartAccuracy);
+  if (near.size() == 0) {
+    const auto found = reach(query, first, {.clearance = options.clearance});
+    if (!found) return found.reason();
+    return found->postures();
+  }
+  const NumericSolve solve = solve_from(query.arm(), first, near);
+  if (solve.met) return std::vector<Posture>{solve.posture};
+  return Reason{Cause::out_of_reach,
+                fmt::format("no: from that posture the tool does not come to the beginning of the "
+                            "path: {} and {} are left",
+                            text_length(solve.error.position), text_angle(solve.error.angle))};
 }
 
 }  // namespace er

@@ -1,12 +1,10 @@
-// Following a recorded path at a fixed rate, and what came of it.
+// Following a recorded path at a fixed rate.
 #pragma once
 
-#include <optional>
-#include <string>
 #include <vector>
 
+#include "elbowroom/follow/following.hpp"
 #include "elbowroom/follow/way_ahead.hpp"
-#include "elbowroom/pace/motion.hpp"
 
 namespace er {
 
@@ -21,51 +19,6 @@ struct FollowOptions {
   Posture towards = {};          ///< what redundant joints are drawn to; empty: mid range
 };
 
-/// The state at the end of a step.
-struct FollowSample {
-  double time = 0.0;       ///< s
-  double path_time = 0.0;  ///< s, on the path's own clock
-  Posture posture;
-  Posture velocity;    ///< during the step before
-  double scale = 1.0;  ///< of the path's speed, in that step
-  double off = 0.0;    ///< m from where the path is at path_time
-  double off_angle = 0.0;
-};
-
-/// A stretch that was passed slower than recorded.
-struct Slowdown {
-  double from = 0.0;  ///< s
-  double to = 0.0;
-  double least_scale = 1.0;
-  double lost = 0.0;  ///< s
-  std::string why;
-};
-
-struct Following {
-  FollowMode mode = FollowMode::limited;
-  std::vector<FollowSample> samples;  ///< the first is the start, at rest
-  double asked = 0.0;                 ///< s that the path lasts
-  double followed = 0.0;              ///< s of it that were followed
-  double worst_off = 0.0;             ///< m
-  double worst_off_angle = 0.0;       ///< rad
-  double worst_at = 0.0;              ///< s, of the worse of the two beside its tolerance
-  PeakUse velocity;
-  PeakUse acceleration;
-  std::string range_breach;  ///< the first joint out of its range, or empty
-  LeastClearance clearance;  ///< of straight joint lines through all samples
-  std::vector<Slowdown> slowdowns;
-  std::optional<Reason> no;  ///< why the path was not followed, or not within the limits
-
-  [[nodiscard]] double duration() const { return samples.back().time; }
-  /// The first line is the answer.
-  [[nodiscard]] std::string summary(const CellQuery& query) const;
-  [[nodiscard]] std::string report(const CellQuery& query) const;
-};
-
-std::string_view name_of(FollowMode mode);
-/// Throws InputError with the four names.
-FollowMode follow_mode_named(std::string_view name);
-
 /// Follows the path with the tool from `start`, where the tool is at the beginning of the path to
 /// within 1 um and 1 urad. `limited` looks at the whole path ahead: it slows early enough for what
 /// comes, keeps every joint limit in every step and the clearance all the way, and stops before
@@ -78,5 +31,16 @@ Following follow(const CellQuery& query, const Tool& tool, const PosePath& path,
 /// Follows from each start until one follows the whole path; else the one that came furthest.
 Following follow_from_any(const CellQuery& query, const Tool& tool, const PosePath& path,
                           const std::vector<Posture>& starts, const FollowOptions& options = {});
+
+/// The other modes from the same start, for comparison; `plain` only where it exists.
+std::vector<Following> follow_in_other_modes(const CellQuery& query, const Tool& tool,
+                                             const PosePath& path, const Posture& start,
+                                             const FollowOptions& options = {});
+
+/// Postures with the tool at the beginning of the path: all that reach it, best first; or, where
+/// `near` is a posture, the one found from there.
+Verdict<std::vector<Posture>> path_starts(const CellQuery& query, const Tool& tool,
+                                          const PosePath& path, const Posture& near = {},
+                                          const FollowOptions& options = {});
 
 }  // namespace er

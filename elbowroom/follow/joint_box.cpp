@@ -18,6 +18,13 @@ double stoppable(double room, double acceleration, double period) {
 
 }  // namespace
 
+Posture velocity_units(const Limits& limits) {
+  Posture units = limits.velocity;
+  for (double& unit : units)
+    if (!std::isfinite(unit) || !(unit > 0.0)) unit = 1.0;
+  return units;
+}
+
 void joint_box(const Limits& limits, const PostureRef& posture, const PostureRef& before,
                double period, JointBox& out) {
   const Eigen::Index n = posture.size();

@@ -18,6 +18,9 @@ struct JointBox {
   std::array<LimitKind, kMaxJoints> upper_by;
 };
 
+/// What each joint's velocity is measured in: its limit, or 1 rad/s or m/s where none is stated.
+Posture velocity_units(const Limits& limits);
+
 /// For a step of `period` seconds at constant velocity from `posture`, after one at `before`. A
 /// joint that moves at v after the step needs v^2 / (2 a) to stop, so towards an end that is m away
 /// v is at most sqrt((a T)^2 + 2 a m) - a T; kept once, this can be kept in every later step

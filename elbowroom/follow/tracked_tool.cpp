@@ -1,7 +1,12 @@
 #include "elbowroom/follow/tracked_tool.hpp"
 
+#include <fmt/format.h>
+
 #include <Eigen/Geometry>
+#include <algorithm>
 #include <cmath>
+
+#include "elbowroom/base/input_error.hpp"
 
 namespace er {
 namespace {
@@ -15,10 +20,24 @@ Vector3 in_axes_of(const Matrix3& axes, const Vector3& vector) {
 
 }  // namespace
 
-int rows_of(const PathFreedom& free) {
-  int rows = 6;
-  for (const bool one : free.along) rows -= one ? 1 : 0;
-  return rows - (free.tilt ? 3 : free.turn ? 1 : 0);
+PathFreedom path_freedom(const AtPlace& place) {
+  const auto is_free = [](const Band& band, const char* what) {
+    if (band.is_free()) return true;
+    if (band.lower == 0.0 && band.upper == 0.0) return false;
+    throw InputError(fmt::format("a path holds {} or leaves it free; it has no bands", what),
+                     fmt::format("write {} = free, or leave it out", what));
+  };
+  PathFreedom free;
+  for (std::size_t k = 0; k < 3; ++k)
+    free.along[k] = is_free(place.along[k], std::array{"x", "y", "z"}[k]);
+  free.turn = is_free(place.turn, "turn");
+  free.tilt = place.tilt == kAnyTilt;
+  if (place.tilt != 0.0 && !free.tilt)
+    throw InputError("a path holds tilt or leaves it free; it has no bands",
+                     "write tilt = free, or leave it out");
+  if (is_free(place.standoff, "standoff") || place.axis != Vector3::UnitZ())
+    throw InputError("a path leaves open x, y, z, turn (about z) and tilt (of z), nothing else");
+  return free;
 }
 
 TrackedTool::TrackedTool(const Arm& arm, const Tool& tool, const PathFreedom& free)
@@ -26,12 +45,16 @@ TrackedTool::TrackedTool(const Arm& arm, const Tool& tool, const PathFreedom& fr
   if (free_.tilt) free_.turn = true;  // which way is a turn, if z may point anywhere?
 }
 
-void TrackedTool::rows(const PostureRef& posture, const PostureRef& before, double period,
-                       const Pose& now, const Pose& next, double ahead, double gain,
+int TrackedTool::held() const {
+  const auto free = std::count(free_.along.begin(), free_.along.end(), true);
+  return 6 - static_cast<int>(free) - (free_.tilt ? 3 : free_.turn ? 1 : 0);
+}
+
+void TrackedTool::rows(const PostureRef& posture, const Pose& tip, const PostureRef& before,
+                       double period, const Pose& now, const Pose& next, double ahead, double gain,
                        StepQuestion& out) {
   const Posture middle = posture + 0.5 * period * before;
   tool_jacobian(arm_, tool_, middle, jacobian_);
-  const Pose tip = tool_pose(arm_, tool_, posture);
   const Twist onward = twist_between(now, next, ahead);
   const Twist back = twist_between(tip, now, 1.0 / gain);
   const Matrix3& axes = now.rotation;
@@ -57,8 +80,7 @@ void TrackedTool::rows(const PostureRef& posture, const PostureRef& before, doub
   }
 }
 
-TrackedTool::Off TrackedTool::off(const PostureRef& posture, const Pose& meant) const {
-  const Pose tip = tool_pose(arm_, tool_, posture);
+TrackedTool::Off TrackedTool::off(const Pose& tip, const Pose& meant) const {
   Vector3 shift = in_axes_of(meant.rotation, meant.position - tip.position);
   for (std::size_t i = 0; i < 3; ++i)
     if (free_.along[i]) shift[static_cast<Eigen::Index>(i)] = 0.0;

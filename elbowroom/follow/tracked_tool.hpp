@@ -16,27 +16,35 @@ struct PathFreedom {
   bool tilt = false;               ///< of z, any way
 };
 
-/// How many of the six are held.
-int rows_of(const PathFreedom& free);
+/// What a place of a target leaves open, as `--leave` and target files say it. Throws InputError
+/// for a band (a path holds something or leaves it), a standoff, or another axis than z.
+PathFreedom path_freedom(const AtPlace& place);
 
 /// Refers to the arm, which must outlive it. Using it allocates nothing.
 class TrackedTool {
  public:
   TrackedTool(const Arm& arm, const Tool& tool, const PathFreedom& free);
 
-  /// Rows for a step of `period` from `posture` that moves the tool as the path goes from `now` to
-  /// `next`, which is `ahead` s later on the path's own clock, and brings it back by `gain` (1/s)
-  /// times what it is off. The Jacobian is that of the middle of the step, if joints go on at
-  /// `before`. Bounds, unit and wish of the question stay as they are.
-  void rows(const PostureRef& posture, const PostureRef& before, double period, const Pose& now,
-            const Pose& next, double ahead, double gain, StepQuestion& out);
+  [[nodiscard]] const Arm& arm() const { return arm_; }
+  /// How many of the six are held.
+  [[nodiscard]] int held() const;
+  [[nodiscard]] Pose tip(const PostureRef& posture) const {
+    return tool_pose(arm_, tool_, posture);
+  }
+
+  /// Rows for a step of `period` from `posture`, where the tool is at `tip`, that moves the tool as
+  /// the path goes from `now` to `next`, which is `ahead` s later on the path's own clock, and
+  /// brings it back by `gain` (1/s) times what it is off. The Jacobian is that of the middle of the
+  /// step, if joints go on at `before`. Bounds, unit and wish of the question stay as they are.
+  void rows(const PostureRef& posture, const Pose& tip, const PostureRef& before, double period,
+            const Pose& now, const Pose& next, double ahead, double gain, StepQuestion& out);
 
   /// How far off the tool is in what is held.
   struct Off {
     double position = 0.0;  ///< m
     double angle = 0.0;     ///< rad
   };
-  [[nodiscard]] Off off(const PostureRef& posture, const Pose& meant) const;
+  [[nodiscard]] Off off(const Pose& tip, const Pose& meant) const;
   /// The same as a target, for solvers of whole postures.
   [[nodiscard]] Target target_at(const Pose& meant) const;
 

@@ -32,9 +32,7 @@ class Walk {
   WayAhead run(const Posture& start) {
     way_.nodes.push_back({.posture = start});
     before_ = Posture::Zero(arm_.dof());
-    question_.unit = arm_.limits().velocity;
-    for (double& unit : question_.unit)
-      if (!std::isfinite(unit) || !(unit > 0.0)) unit = 1.0;
+    question_.unit = velocity_units(arm_.limits());
     while (way_.nodes.back().path_time < path_.duration() - 1e-12)
       if (!go_on()) break;
     return std::move(way_);
@@ -59,7 +57,8 @@ class Walk {
     question_.lower = (arm_.limits().lower - q) / h;
     question_.upper = (arm_.limits().upper - q) / h;
     question_.wish = kDrawn * (options_.towards - q);
-    tool_.rows(q, before_, h, path_.at(now), path_.at(now + h), h, 1.0 / h, question_);
+    tool_.rows(q, tool_.tip(q), before_, h, path_.at(now), path_.at(now + h), h, 1.0 / h,
+               question_);
     velocity_step(question_, FollowMode::limited, answer_);
     return answer_.on_course && answer_.scale > 1.0 - 1e-9;
   }
@@ -75,7 +74,7 @@ class Walk {
     for (int i = 1; i <= parts; ++i) {
       const double share = static_cast<double>(i) / parts;
       const Posture q = from + share * shift;
-      const TrackedTool::Off off = tool_.off(q, path_.at(now + share * h));
+      const TrackedTool::Off off = tool_.off(tool_.tip(q), path_.at(now + share * h));
       if (off.position > options_.deviation || off.angle > options_.turn_deviation)
         return end_here(
             Cause::off_line,
@@ -90,11 +89,8 @@ class Walk {
   }
 
   [[nodiscard]] std::string stopped_by(const Posture& q) const {
-    for (int k = 0; k < arm_.dof(); ++k)
-      for (const double limit : {arm_.limits().lower[k], arm_.limits().upper[k]})
-        if (std::abs(q[k] - limit) < 1e-4)
-          return fmt::format("joint {} is at its limit of {}", arm_.moving_joint(k).name,
-                             text_value(arm_.moving_joint(k), limit));
+    const std::string reached = arm_.limit_reached(q, 1e-4);
+    if (!reached.empty()) return reached;
     if (answer_.held_by >= 0 && answer_.on_course) {
       const double limit = answer_.held_up ? arm_.limits().upper[answer_.held_by]
                                            : arm_.limits().lower[answer_.held_by];
@@ -111,10 +107,8 @@ class Walk {
     const Sweep sweep =
         sweep_line(query_, last.posture, q, {.clearance = options_.clearance, .tube = {}}, memory_);
     if (!sweep.free)
-      return end_here(
-          Cause::in_collision,
-          fmt::format("something is in the way: {}, where {} is asked for",
-                      query_.describe(sweep.blocking), text_length(options_.clearance)));
+      return end_here(Cause::in_collision, "something is in the way: " +
+                                               query_.describe(sweep.blocking, options_.clearance));
     before_ = (q - last.posture) / (path_time - last.path_time);
     way_.nodes.push_back({.path_time = path_time, .posture = q});
     return true;
@@ -147,7 +141,7 @@ double share_after(const std::vector<WayNode>& nodes, double path_time, std::siz
 }
 
 // Lowers the square of a speed, and says why.
-void lower(double& square, SlowBy& by, double to, LimitKind kind, Eigen::Index joint) {
+void lower_to(double& square, SlowBy& by, double to, LimitKind kind, Eigen::Index joint) {
   if (!(to < square)) return;
   square = to;
   by = {kind, static_cast<int>(joint)};
@@ -211,9 +205,9 @@ void limit_speeds(const Limits& limits, double period, WayAhead& way) {
       const double a = kAccelerationShare * limits.acceleration[k];
       if (most > 0.0) {
         const double share = kVelocityShare * limits.velocity[k] / most;
-        lower(square, by, share * share, LimitKind::velocity, k);
+        lower_to(square, by, share * share, LimitKind::velocity, k);
       }
-      if (bend != 0.0) lower(square, by, a / std::abs(bend), LimitKind::acceleration, k);
+      if (bend != 0.0) lower_to(square, by, a / std::abs(bend), LimitKind::acceleration, k);
       // A joint that has to gain speed along the path is slowed by less than the path itself.
       const double helped = on[k] > 0.0 ? bend * next : -bend * next;
       if (most > 0.0) braking = std::min(braking, std::max(0.0, a + helped) / most);

@@ -28,9 +28,9 @@ struct WayNode {
 
 struct WayAhead {
   std::vector<WayNode> nodes;
-  /// Why the way ends before the path does, if it does: `text` goes on after "there".
+  /// Why the way ends before the path does, if it does: `ended_by` goes on after "there".
   Cause cause = Cause::off_line;
-  std::string ended_by;
+  std::string ended_by = {};
 
   [[nodiscard]] double end() const { return nodes.back().path_time; }
   /// The posture and the speed allowed at a time of the path; `hint` is the node before, kept from

@@ -354,6 +354,15 @@ std::string Arm::limit_breach(const PostureRef& posture) const {
   return {};
 }
 
+std::string Arm::limit_reached(const PostureRef& posture, double slack) const {
+  for (int k = 0; k < dof(); ++k)
+    for (const double limit : {limits().lower[k], limits().upper[k]})
+      if (std::abs(posture[k] - limit) < slack)
+        return fmt::format("joint {} is at its limit of {}", moving_joint(k).name,
+                           text_value(moving_joint(k), limit));
+  return {};
+}
+
 void Arm::check_posture(const PostureRef& posture, std::string_view what) const {
   if (posture.size() != dof())
     throw InputError(fmt::format("{} has {} value{}, arm '{}' has {} moving joints", what,

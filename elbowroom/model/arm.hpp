@@ -134,6 +134,7 @@ class Arm {
   /// continuous joint.
   [[nodiscard]] const Posture& search_lower() const { return derived_->search_lower; }
   [[nodiscard]] const Posture& search_upper() const { return derived_->search_upper; }
+  [[nodiscard]] Posture mid_range() const { return 0.5 * (search_lower() + search_upper()); }
 
   /// The number of moving joints, which is the length of a posture.
   [[nodiscard]] int dof() const { return static_cast<int>(derived_->moving_links.size()); }
@@ -160,6 +161,9 @@ class Arm {
   /// "joint shoulder would be at 131.00 deg, limit 120.00 deg" for the first joint outside its
   /// range, or "" when the posture keeps all ranges (to 1e-9).
   [[nodiscard]] std::string limit_breach(const PostureRef& posture) const;
+  /// "joint elbow is at its limit of 150.00 deg" for the first joint that is at an end of its
+  /// range, to within `slack`; or "".
+  [[nodiscard]] std::string limit_reached(const PostureRef& posture, double slack) const;
 
   /// Throws InputError unless `posture` has one finite value per moving joint.
   void check_posture(const PostureRef& posture, std::string_view what = "posture") const;

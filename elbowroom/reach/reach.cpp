@@ -49,7 +49,7 @@ Posture travel_start(const Arm& arm, const ReachOptions& options) {
     return options.from;
   }
   if (const Posture* home = arm.find_stance("home")) return *home;
-  return 0.5 * (arm.search_lower() + arm.search_upper());
+  return arm.mid_range();
 }
 
 // Where the tolerances leave room, a posture beside the exact ones may do.

@@ -33,15 +33,6 @@ void check_question(const CellQuery& query, const Posture& start, const std::vec
         fmt::format("the clearance must be zero or more, found {} mm", to_mm(options.clearance)));
 }
 
-// What is wrong with an end of a route, or "".
-std::string fault_of(const CellQuery& query, const Posture& posture, double clearance) {
-  if (std::string breach = query.arm().limit_breach(posture); !breach.empty()) return breach;
-  if (query.is_free(posture, clearance)) return {};
-  std::string text = query.describe(query.nearest(posture));
-  if (clearance > 0.0) text += fmt::format(", where {} is asked for", text_length(clearance));
-  return text;
-}
-
 Reason blocked_ends(const std::vector<std::string>& faults) {
   if (faults.size() == 1) return {Cause::goal_blocked, "no: at the goal: " + faults[0]};
   return {Cause::goal_blocked,
@@ -63,13 +54,13 @@ Verdict<Route> find_route(const CellQuery& query, const Posture& start,
                           const Supervision& supervision) {
   const auto began = std::chrono::steady_clock::now();
   check_question(query, start, goals, options);
-  if (const std::string fault = fault_of(query, start, options.clearance); !fault.empty())
+  if (const std::string fault = query.fault_of(start, options.clearance); !fault.empty())
     return Reason{Cause::start_blocked, "no: at the start: " + fault};
 
   std::vector<std::size_t> open;  // goals that can be stood at, nearest first
   std::vector<std::string> faults;
   for (std::size_t g = 0; g < goals.size(); ++g) {
-    std::string fault = fault_of(query, goals[g], options.clearance);
+    std::string fault = query.fault_of(goals[g], options.clearance);
     if (fault.empty()) {
       open.push_back(g);
     } else {

@@ -69,12 +69,10 @@ Reason cut_short(const LinePoses& line, double progress, const std::string& why)
 
 // Why no posture near the last one does it: a joint at its limit, or the branch ends.
 std::string end_of_branch(const Arm& arm, const Posture& last) {
-  for (int k = 0; k < arm.dof(); ++k) {
-    if (last[k] - arm.limits().lower[k] < 1e-6 || arm.limits().upper[k] - last[k] < 1e-6)
-      return fmt::format("joint {} is at its limit of {}", arm.moving_joint(k).name,
-                         text_value(arm.moving_joint(k), last[k]));
-  }
-  return "this branch of postures ends (the arm is stretched out, or at a singularity)";
+  const std::string limit = arm.limit_reached(last, 1e-6);
+  return limit.empty()
+             ? "this branch of postures ends (the arm is stretched out, or at a singularity)"
+             : limit;
 }
 
 Verdict<std::vector<Posture>> knots_along(const Arm& arm, const LinePoses& line,
@@ -121,8 +119,7 @@ Verdict<double> prove_clear(const CellQuery& query, const LinePoses& line, const
                    {.clearance = clearance, .tube = chord_deviation(piece)}, memory);
     if (!sweep.free)
       return cut_short(line, eased(share),
-                       fmt::format("something is in the way: {}, where {} is asked for",
-                                   query.describe(sweep.blocking), text_length(clearance)));
+                       "something is in the way: " + query.describe(sweep.blocking, clearance));
     share = next;
   }
   return clearance;

@@ -40,7 +40,7 @@ TEST_CASE("follow: a no has its reason, also for programs") {
   CHECK(answer["velocity_use"]["joint"] == "forearm_turn");
   CHECK(answer["velocity_use"]["share"].get<double>() > 2.0);
   const json slow =
-      json::parse(tool(kBeside + " --speed '20 mm/s' --leave turn --rate 100 --json").out);
+      json::parse(tool(kBeside + " --speed '20 mm/s' --leave 'turn = free' --rate 100 --json").out);
   CHECK(slow["verdict"] == "yes");
   CHECK(slow["asked"].get<double>() == Approx(15.0));
 }
@@ -63,7 +63,9 @@ TEST_CASE("follow: bad input is told with its place") {
   CHECK_THAT(said("t s,x deg,y mm,z mm,roll deg,pitch deg,yaw deg\n0,1,2,3,0,0,0\n"),
              Contains("bad.csv:2:3"));
   CHECK_THAT(tool(kBeside + " --mode limitd").err, Contains("limited"));
-  CHECK_THAT(tool(kBeside + " --leave spin").err, Contains("--leave") && Contains("turn"));
+  CHECK_THAT(tool(kBeside + " --leave 'spin = free'").err, Contains("--leave") && Contains("turn"));
+  CHECK_THAT(tool(kBeside + " --leave 'x = [-1 mm, 1 mm]'").err,
+             Contains("--leave") && Contains("x = free"));
   CHECK_THAT(tool(kBeside + " --rate 1").err, Contains("10 to 100000"));
   const Run far = tool(kBeside + " --in kiln");
   CHECK(far.exit == 1);

@@ -2,11 +2,11 @@
 
 #include <catch2/catch.hpp>
 #include <cmath>
+#include <numbers>
 
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/files/cell_file.hpp"
 #include "elbowroom/files/recorded_file.hpp"
-#include "elbowroom/reach/reach.hpp"
 #include "support/cells.hpp"
 #include "support/demo.hpp"
 
@@ -68,9 +68,9 @@ TEST_CASE(
   const Tool& tool = arm.tool("grip");
   const TimedPoses file = load_timed_poses(DEMO_DIR "/beside_wrist.path.csv", {});
   const PosePath path(file.times, file.poses);
-  const auto starts = reach(query, Target{}.place("grip", path.at(0.0)), {.clearance = 0.005});
+  const auto starts = path_starts(query, tool, path);
   REQUIRE(starts);
-  const Following limited = follow_from_any(query, tool, path, starts->postures(), {});
+  const Following limited = follow_from_any(query, tool, path, *starts);
   REQUIRE(!limited.no);
   const Measured m = measure(arm, tool, path, limited);
   check_within_limits(m);
@@ -130,6 +130,32 @@ TEST_CASE("follow: a path out of reach is followed to where it ends, and the arm
   check_within_limits(measure(arm, tool, path, f));
   CHECK(f.samples.back().velocity.norm() < 1e-6);
   CHECK(f.worst_off < 1e-4);
+}
+
+TEST_CASE("follow: stretched out at the end of its reach the arm stops on the path") {
+  const CellQuery query(test::demo_cell(), "teasel");
+  const Arm& arm = query.arm();
+  const Tool& tool = arm.tool("grip");
+  const Pose at{rotation_from_rpy(0, 0.5 * std::numbers::pi, 0), {0.6, 0.0, 0.9}};
+  const PosePath path({0.0, 2.0, 4.0},
+                      {at, Pose{at.rotation, {0.9, 0.0, 0.9}}, Pose{at.rotation, {1.3, 0.0, 0.9}}});
+  const auto starts = path_starts(query, tool, path);
+  REQUIRE(starts);
+  const Following f = follow_from_any(query, tool, path, *starts);
+  REQUIRE(f.no);
+  CHECK_THAT(f.no->text, Catch::Matchers::Contains("stretched out"));
+  CHECK(f.followed > 2.5);
+  check_within_limits(measure(arm, tool, path, f));
+  CHECK(f.worst_off < 1e-4);
+  CHECK(f.samples.back().velocity.norm() < 1e-6);
+  const auto near = path_starts(query, tool, path, arm.stance("home"));
+  REQUIRE(near);
+  CHECK(near->size() == 1);
+  const auto nowhere =
+      path_starts(query, tool, PosePath({0.0, 1.0}, {Pose::at({9, 0, 0}), Pose::at({9, 1, 0})}),
+                  arm.stance("home"));
+  REQUIRE(!nowhere);
+  CHECK(nowhere.reason().cause == Cause::out_of_reach);
 }
 
 TEST_CASE("follow: slows down and stops before what is in the way") {

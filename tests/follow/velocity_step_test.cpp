@@ -229,7 +229,7 @@ TEST_CASE("velocity step: allocates nothing") {
     velocity_step(seven, mode, a);
   }
   joint_box(arm.limits(), zero, zero, 0.001, box);
-  tracked.rows(zero, zero, 0.001, at, at, 0.001, 20.0, question);
+  tracked.rows(zero, at, zero, 0.001, at, at, 0.001, 20.0, question);
   velocity_step(question, FollowMode::limited, a);
   CHECK(test::allocations() == before);
 }
