@@ -4,6 +4,7 @@
 
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/draw/follow_plot.hpp"
+#include "elbowroom/draw/steer_plot.hpp"
 #include "elbowroom/files/csv.hpp"
 #include "elbowroom/files/recorded_file.hpp"
 #include "elbowroom/files/write_file.hpp"
@@ -16,6 +17,11 @@ namespace {
 struct Own {
   Arguments a;
   std::string path;
+  std::string sticks;
+  std::string full = "100 mm/s";
+  std::string full_turn = "30 deg/s";
+  double dead_zone = StickScale{}.dead_zone;
+  double stick_rate = 50.0;
   std::string from;
   std::string mode = std::string(name_of(FollowMode::limited));
   std::string speed;
@@ -55,17 +61,32 @@ PathFreedom read_path_freedom(const Arguments& arguments) {
   return for_option("--leave", [&] { return path_freedom(place); });
 }
 
-Answer run(const Own& own) {
-  const Cell cell = read_cell(own.a);
-  const Arm& arm = for_option("--arm", [&]() { return std::cref(cell.arm(own.a.arm)); });
-  const Tool& tool = for_option("--tool", [&]() { return std::cref(arm.tool(own.a.tool)); });
-  check_endings(own.a, {".csv", ".png", ".svg"});
-  const CellQuery query(cell, arm.name());
+FollowOptions read_options(const Own& own) {
   FollowOptions options{.rate = own.rate, .clearance = read_clearance(own.a)};
   options.mode = for_option("--mode", [&] { return follow_mode_named(own.mode); });
   options.deviation =
       for_option("--off", [&] { return parse_quantity(own.off, dimension::length); });
   options.free = read_path_freedom(own.a);
+  return options;
+}
+
+template <class Result>
+Answer answer(const Own& own, const CellQuery& query, const Result& result,
+              const std::string& more) {
+  std::string json = json_of(query, result);
+  if (result.no) json = json_joined({json, json_object({{"reason", json_of(*result.no)}})});
+  return {result.no ? Exit::no : Exit::yes,
+          result.summary(query) + "\n" + result.report(query) + more + wrote(own.a.outs), json};
+}
+
+std::string file_name(const std::string& path) {
+  return std::filesystem::path(path).filename().string();
+}
+
+Answer run_path(const Own& own, const CellQuery& query, const Tool& tool) {
+  const Cell& cell = query.cell();
+  const Arm& arm = query.arm();
+  const FollowOptions options = read_options(own);
   const PosePath path = read_path(own, cell, arm);
   Posture near;
   if (!own.from.empty()) near = read_posture_argument(arm, own.from, "--from");
@@ -80,17 +101,63 @@ Answer run(const Own& own) {
   const Following& first = all.front();
   for (const std::string& file : own.a.outs) {
     if (file.ends_with(".csv"))
-      write_file(file, following_csv(first, arm));
+      write_file(file, steps_csv(first, arm));
     else
       plot_following(file, all,
-                     {.title = fmt::format("{} follows {}", arm.name(),
-                                           std::filesystem::path(own.path).filename().string())});
+                     {.title = fmt::format("{} follows {}", arm.name(), file_name(own.path))});
   }
-  std::string text = first.summary(query) + "\n" + first.report(query);
-  if (all.size() > 1) text += comparison(all);
-  std::string json = json_of(query, first);
-  if (first.no) json = json_joined({json, json_object({{"reason", json_of(*first.no)}})});
-  return {first.no ? Exit::no : Exit::yes, text + wrote(own.a.outs), json};
+  return answer(own, query, first, all.size() > 1 ? comparison(all) : "");
+}
+
+TwistRecord read_sticks(const Own& own) {
+  StickScale scale;
+  scale.speed =
+      for_option("--full", [&] { return parse_quantity(own.full, per(dimension::length, 1)); });
+  scale.turn_speed = for_option(
+      "--full-turn", [&] { return parse_quantity(own.full_turn, per(dimension::angle, 1)); });
+  scale.dead_zone = own.dead_zone;
+  return load_twists(own.sticks, scale, own.stick_rate);
+}
+
+Answer run_sticks(const Own& own, const CellQuery& query, const Tool& tool) {
+  const Arm& arm = query.arm();
+  const FollowOptions follow = read_options(own);
+  SteerRun run{.deviation = follow.deviation};
+  run.in_tool_axes = own.a.frame == "tool";
+  if (!run.in_tool_axes)
+    run.axes =
+        for_option("--in", [&] { return named_frame(query.cell(), arm, own.a.frame); }).rotation;
+  const TwistRecord record = read_sticks(own);
+  const Posture start = read_posture_argument(arm, own.from.empty() ? "home" : own.from, "--from");
+  const Steered steered = steer(query, tool, record, start,
+                                {.mode = follow.mode,
+                                 .rate = follow.rate,
+                                 .clearance = follow.clearance,
+                                 .free = follow.free},
+                                run);
+  for (const std::string& file : own.a.outs) {
+    if (file.ends_with(".csv"))
+      write_file(file, steps_csv(steered, arm));
+    else
+      plot_steered(file, steered, follow.clearance,
+                   {.title = fmt::format("{} steered by {}", arm.name(), file_name(own.sticks))});
+  }
+  return answer(own, query, steered, "");
+}
+
+Answer run(const Own& own) {
+  if (own.path.empty() == own.sticks.empty())
+    throw InputError("what is to be followed is --path FILE or --sticks FILE, one of them");
+  if (!own.sticks.empty() && own.compare)
+    throw InputError("--compare is for --path", "give --mode to steer in another one");
+  if (!own.sticks.empty() && !own.speed.empty())
+    throw InputError("--speed is for --path", "with --sticks say --full and --full-turn");
+  const Cell cell = read_cell(own.a);
+  const Arm& arm = for_option("--arm", [&]() { return std::cref(cell.arm(own.a.arm)); });
+  const Tool& tool = for_option("--tool", [&]() { return std::cref(arm.tool(own.a.tool)); });
+  check_endings(own.a, {".csv", ".png", ".svg"});
+  const CellQuery query(cell, arm.name());
+  return own.sticks.empty() ? run_path(own, query, tool) : run_sticks(own, query, tool);
 }
 
 }  // namespace
@@ -99,20 +166,28 @@ Verb add_follow(VerbParser parser) {
   auto own = std::make_shared<Own>();
   own->a.clearance = "5 mm";
   add_cell(parser, own->a);
-  parser.needed_text(
-      "--path", own->path,
-      "a table of poses of the tool: t s, x mm, y mm, z mm, and roll, pitch, yaw deg "
-      "or qw, qx, qy, qz");
+  parser.text("--path", own->path,
+              "a table of poses of the tool: t s, x mm, y mm, z mm, and roll, pitch, yaw deg "
+              "or qw, qx, qy, qz");
+  parser.text("--sticks", own->sticks,
+              "instead: a table of commands by hand, x, y, z, roll, pitch, yaw: deflections of "
+              "-1 to 1 or in %, or velocities in mm/s and deg/s; and t s");
+  parser.text("--full", own->full, "with --sticks: the tool's speed at full deflection");
+  parser.text("--full-turn", own->full_turn, "the same of turning");
+  parser.number("--dead-zone", own->dead_zone, "with --sticks: deflections that count as none");
+  parser.number("--stick-rate", own->stick_rate, "with --sticks: rows a second, without t");
   parser.text("--speed", own->speed, "pass the poses at this speed, whatever the table's times");
   parser.text("--turn-speed", own->turn_speed, "with --speed: the tool turns no faster");
-  parser.text("--in", own->a.frame, "the frame the poses are given in (world)");
+  parser.text("--in", own->a.frame,
+              "the frame of the poses or commands (world); for commands also tool");
   parser.text("--tool", own->a.tool, "which tool (the arm's first)");
   parser.texts(
       "--leave", own->a.freedoms,
       "what the path does not hold, in its own axes: \"x = free\", y, z, turn (about z), tilt "
       "(z any way); may be repeated");
-  parser.text("--from", own->from,
-              "start near this stance or posture (the best that goes through)");
+  parser.text(
+      "--from", own->from,
+      "start near this stance or posture (the best that goes through); steered: there (home)");
   parser.text("--mode", own->mode, "limited, damped, pseudo or plain");
   parser.flag("--compare", own->compare, "the other modes, too, from the same start");
   parser.number("--rate", own->rate, "steps a second");
@@ -121,11 +196,14 @@ Verb add_follow(VerbParser parser) {
   add_out(parser, own->a, ".csv (every step, SI), .png or .svg (plots)");
   parser.footer(
       "limited keeps every joint limit and the clearance, keeps to the path, and slows down early\n"
-      "enough for what comes; the other modes break what they break, and are measured.\n"
+      "enough for what comes; the other modes break what they break, and are measured. Steered by\n"
+      "hand, the arm only goes where it is proved that it can stop.\n"
       "examples:\n"
       "  elbowroom follow demo/glaze.cell.yaml --path demo/beside_wrist.path.csv --compare\n"
       "  elbowroom follow demo/glaze.cell.yaml --path demo/beside_wrist.path.csv --speed "
-      "\"50 mm/s\" --leave \"turn = free\"");
+      "\"50 mm/s\" --leave \"turn = free\"\n"
+      "  elbowroom follow demo/glaze.cell.yaml --sticks demo/by_hand.sticks.csv --full \"200 "
+      "mm/s\"");
   return {parser, [own] { return run(*own); }};
 }
 

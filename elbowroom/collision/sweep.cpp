@@ -44,8 +44,10 @@ enum class Outcome { clear, open, blocked };
 // A pair that is not proved clear: too near already, or worth a finer look?
 Outcome judge(const Nearest& nearest, double bound, const Question& q, double tube_bound,
               Sweep& out) {
-  if (nearest.distance > q.clearance + tube_bound && bound - tube_bound > kUnprovable)
+  if (nearest.distance > q.clearance + tube_bound && bound - tube_bound > kUnprovable) {
+    if (nearest.distance < out.blocking.distance) out.blocking = nearest;
     return Outcome::open;
+  }
   out.blocking = nearest;
   return Outcome::blocked;
 }
@@ -108,6 +110,10 @@ Sweep sweep_line(const CellQuery& query, const PostureRef& from, const PostureRe
   // Breadth first: coarse intervals everywhere before fine ones anywhere, so that a line that is
   // blocked is found out early.
   for (std::size_t next = 0; next < memory.queue.size(); ++next) {
+    if (out.checks > options.most_checks) {
+      out.gave_up = true;
+      return out;
+    }
     const SweepMemory::Interval interval = memory.queue[next];
     memory.parts.place_at(query, q.from + interval.middle * q.step);
     const std::size_t parts_begin = memory.open_parts.size();

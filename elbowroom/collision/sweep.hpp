@@ -20,11 +20,15 @@ struct SweepOptions {
   /// How far each joint may stray from the straight line during the move, radians or metres; empty
   /// means not at all. The proof then holds for every motion within that tube.
   Posture tube = {};
+  /// Pairs of parts looked at before the sweep gives up; a line that it gives up on counts as not
+  /// free. For loops whose time is bounded; otherwise leave it.
+  long most_checks = std::numeric_limits<long>::max();
 };
 
 /// What a sweep found.
 struct Sweep {
   bool free = false;
+  bool gave_up = false;  ///< not free for `most_checks` alone; `blocking` is the nearest so far
   double at = 0.0;   ///< when not free: how far along the move (0 to 1) the pair is too near
   Nearest blocking;  ///< when not free: the pair, at that point
   long checks = 0;   ///< pairs of parts that were looked at

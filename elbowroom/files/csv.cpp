@@ -50,12 +50,12 @@ std::string motion_csv(const Motion& motion, const Arm& arm, double rate) {
   return out;
 }
 
-std::string following_csv(const Following& following, const Arm& arm) {
+std::string steps_csv(const StepLog& log, const Arm& arm) {
   std::string out = "t,path_t,scale";
   for (const char* what : {"q", "qd"})
     for (int k = 0; k < arm.dof(); ++k) out += "," + arm.moving_joint(k).name + "_" + what;
   out += ",off_m,off_rad\n";
-  for (const FollowSample& s : following.samples) {
+  for (const FollowSample& s : log.samples) {
     fmt::format_to(std::back_inserter(out), "{},{},{}", s.time, s.path_time, s.scale);
     for (const Posture* values : {&s.posture, &s.velocity})
       for (const double value : *values) add(out, value);

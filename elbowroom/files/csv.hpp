@@ -3,7 +3,7 @@
 
 #include <string>
 
-#include "elbowroom/follow/following.hpp"
+#include "elbowroom/follow/step_log.hpp"
 #include "elbowroom/pace/motion.hpp"
 #include "elbowroom/rehearse/rehearse.hpp"
 #include "elbowroom/route/route.hpp"
@@ -17,7 +17,7 @@ std::string motion_csv(const Motion& motion, const Arm& arm, double rate = 1000.
 
 /// One row per step: t, the path's own time, the share of its speed, q and qd of every joint, how
 /// far off the path the tool is (m, rad); SI.
-std::string following_csv(const Following& following, const Arm& arm);
+std::string steps_csv(const StepLog& log, const Arm& arm);
 
 /// One row per waypoint, one column per joint.
 std::string route_csv(const Route& route, const Arm& arm);

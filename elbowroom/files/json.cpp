@@ -193,27 +193,43 @@ Json node_of(const Arm& arm, const PeakUse& peak) {
           {"time", node_of(peak.time)}};
 }
 
-Json node_of(const CellQuery& query, const Following& following) {
+// What every log of steps has, whoever commanded them.
+Json steps_node(const CellQuery& query, const StepLog& log) {
   const Arm& arm = query.arm();
-  Json out{{"mode", std::string(name_of(following.mode))},
-           {"followed_all", !following.no.has_value()},
-           {"asked", node_of(following.asked)},
-           {"followed", node_of(following.followed)},
-           {"duration", node_of(following.duration())},
-           {"worst_off", node_of(following.worst_off)},
-           {"worst_off_angle", node_of(following.worst_off_angle)},
-           {"worst_at", node_of(following.worst_at)},
-           {"velocity_use", node_of(arm, following.velocity)},
-           {"acceleration_use", node_of(arm, following.acceleration)},
-           {"range_breach", following.range_breach},
-           {"nearest", node_of(query, following.clearance.nearest)}};
+  Json out{{"duration", node_of(log.duration())},
+           {"worst_off", node_of(log.worst_off)},
+           {"worst_off_angle", node_of(log.worst_off_angle)},
+           {"worst_at", node_of(log.worst_at)},
+           {"velocity_use", node_of(arm, log.velocity)},
+           {"acceleration_use", node_of(arm, log.acceleration)},
+           {"range_breach", log.range_breach},
+           {"nearest", node_of(query, log.clearance.nearest)}};
   out["slowed"] = Json::array();
-  for (const Slowdown& s : following.slowdowns)
+  for (const Slowdown& s : log.slowdowns)
     out["slowed"].push_back({{"from", node_of(s.from)},
                              {"to", node_of(s.to)},
                              {"lost", node_of(s.lost)},
                              {"least_scale", node_of(s.least_scale)},
                              {"why", s.why}});
+  return out;
+}
+
+Json node_of(const CellQuery& query, const Following& following) {
+  Json out{{"mode", std::string(name_of(following.mode))},
+           {"followed_all", !following.no.has_value()},
+           {"asked", node_of(following.asked)},
+           {"followed", node_of(following.followed)}};
+  out.update(steps_node(query, following));
+  return out;
+}
+
+Json node_of(const CellQuery& query, const Steered& steered) {
+  Json out{{"mode", std::string(name_of(steered.mode))},
+           {"asked_travel", node_of(steered.asked_travel)},
+           {"travel", node_of(steered.travel)},
+           {"asked_turn", node_of(steered.asked_turn)},
+           {"turn", node_of(steered.turn)}};
+  out.update(steps_node(query, steered));
   return out;
 }
 
@@ -388,6 +404,9 @@ std::string json_of(const CellQuery& query, const Route& route) {
 }
 std::string json_of(const CellQuery& query, const Following& following) {
   return text_of(node_of(query, following));
+}
+std::string json_of(const CellQuery& query, const Steered& steered) {
+  return text_of(node_of(query, steered));
 }
 std::string json_of(const Arm& arm, const PacedMotion& paced) {
   return text_of(node_of(arm, paced));

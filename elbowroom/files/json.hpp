@@ -10,7 +10,7 @@
 #include "elbowroom/base/verdict.hpp"
 #include "elbowroom/collision/inspection.hpp"
 #include "elbowroom/collision/pair_audit.hpp"
-#include "elbowroom/follow/following.hpp"
+#include "elbowroom/follow/steer.hpp"
 #include "elbowroom/kinematics/chain_steps.hpp"
 #include "elbowroom/kinematics/comparison.hpp"
 #include "elbowroom/kinematics/model_fit.hpp"
@@ -44,6 +44,7 @@ std::string json_of(const CellQuery& query, const Reach& reach);
 std::string json_of(const CellQuery& query, const Route& route);
 /// Figures only; the steps go to a CSV file.
 std::string json_of(const CellQuery& query, const Following& following);
+std::string json_of(const CellQuery& query, const Steered& steered);
 /// Figures only; the motion itself goes to a CSV file.
 std::string json_of(const Arm& arm, const PacedMotion& paced);
 std::string json_of(const Arm& arm, const Rehearsal& rehearsal);

@@ -3,6 +3,8 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
+#include <cmath>
 #include <map>
 #include <sstream>
 
@@ -64,18 +66,26 @@ class UnitTable {
   [[nodiscard]] bool has(const std::string& name) const {
     return columns_.find(name) != columns_.end();
   }
-  [[nodiscard]] const std::vector<std::string>& names() const { return names_; }
+  [[nodiscard]] bool has_unit(const std::string& name) const {
+    const std::string& unit = units_[columns_.at(name)];
+    return !unit.empty() && unit != "%";
+  }
+  [[nodiscard]] const Place& heading() const { return headings_.front().place; }
+  [[nodiscard]] const Place& place(std::size_t row, const std::string& name) const {
+    return rows_[row][columns_.at(name)].place;
+  }
 
   [[nodiscard]] double value(std::size_t row, const std::string& name, Dimension dimension) const {
     const auto found = columns_.find(name);
     if (found == columns_.end())
-      throw unknown_name("column", name, names_, {file_, headings_.front().place.line, 1});
+      throw unknown_name("column", name, names_, {file_, heading().line, 1});
     const Cell& cell = rows_[row][found->second];
     const std::string& unit = units_[found->second];
     try {
       const Quantity plain = parse_quantity(cell.text);
       if (!(plain.dimension == dimension::number)) return parse_quantity(cell.text, dimension);
       if (unit.empty()) return parse_quantity(cell.text, dimension);
+      if (unit == "%" && dimension == dimension::number) return 0.01 * plain.si;
       const Quantity quantity = in_unit(plain.si, unit);
       if (quantity.dimension == dimension) return quantity.si;
       throw InputError(fmt::format("column '{}' is in {}, which is {}; expected {}", name, unit,
@@ -176,6 +186,70 @@ TimedPoses load_timed_poses(const std::filesystem::path& path, const RotationOrd
     if (table.has("t")) out.times.push_back(table.value(i, "t", dimension::time));
   }
   return out;
+}
+
+namespace {
+
+constexpr std::array<const char*, 6> kTwistColumns{"x", "y", "z", "roll", "pitch", "yaw"};
+
+double deflection_in(const UnitTable& table, std::size_t row, const std::string& name) {
+  const double value = table.value(row, name, dimension::number);
+  if (std::abs(value) > 1.0)
+    throw InputError(fmt::format("a deflection is -1 to 1, found {}", value),
+                     fmt::format("give column '{}' a unit if it is a velocity", name),
+                     table.place(row, name));
+  return value;
+}
+
+Twist twist_in(const UnitTable& table, std::size_t row, const StickScale& scale) {
+  std::array<double, 6> deflections{};
+  Twist twist;
+  for (std::size_t i = 0; i < 6; ++i) {
+    const std::string name = kTwistColumns[i];
+    if (!table.has(name)) continue;
+    if (!table.has_unit(name))
+      deflections[i] = deflection_in(table, row, name);
+    else if (i < 3)
+      twist.velocity[static_cast<Eigen::Index>(i)] =
+          table.value(row, name, per(dimension::length, 1));
+    else
+      twist.turning[static_cast<Eigen::Index>(i - 3)] =
+          table.value(row, name, per(dimension::angle, 1));
+  }
+  const Twist by_stick = twist_of_sticks(deflections, scale);
+  twist.velocity += by_stick.velocity;
+  twist.turning += by_stick.turning;
+  return twist;
+}
+
+}  // namespace
+
+TwistRecord load_twists(const std::filesystem::path& path, const StickScale& scale, double rate) {
+  if (!(rate > 0.0) || !std::isfinite(rate))
+    throw InputError("the rate of the rows is above zero a second");
+  const UnitTable table(path);
+  if (std::none_of(kTwistColumns.begin(), kTwistColumns.end(),
+                   [&](const char* name) { return table.has(name); }))
+    throw InputError("no column says which way", "name columns x, y, z, roll, pitch or yaw",
+                     table.heading());
+  TwistRecord record;
+  const bool timed = table.has("t");
+  double first = 0.0;
+  for (std::size_t i = 0; i < table.rows(); ++i) {
+    const double time =
+        timed ? table.value(i, "t", dimension::time) : static_cast<double>(i) / rate;
+    if (i == 0) first = time;
+    if (i > 0 && !(time - first > record.times.back()))
+      throw InputError(
+          fmt::format("the times ascend, found {} s after {} s", time, first + record.times.back()),
+          "", table.place(i, "t"));
+    record.times.push_back(time - first);
+    record.twists.push_back(twist_in(table, i, scale));
+  }
+  const std::size_t n = record.times.size();
+  record.duration =
+      record.times.back() + (n > 1 ? record.times.back() - record.times[n - 2] : 1.0 / rate);
+  return record;
 }
 
 }  // namespace er

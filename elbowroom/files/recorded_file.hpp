@@ -5,6 +5,7 @@
 #include <string>
 #include <vector>
 
+#include "elbowroom/follow/steer.hpp"
 #include "elbowroom/kinematics/recorded.hpp"
 
 namespace er {
@@ -26,5 +27,11 @@ struct TimedPoses {
   std::vector<Pose> poses = {};
 };
 TimedPoses load_timed_poses(const std::filesystem::path& path, const RotationOrder& order);
+
+/// Commands by hand, each of which holds until the next: columns x, y, z, roll, pitch, yaw, as many
+/// as there are; without a unit or in % as deflections of a stick, which `scale` gives a speed; in
+/// "mm/s" or "deg/s" as velocities along the axes and about them. `t s`, or `rate` rows a second.
+/// Throws InputError with line and column, also for deflections beyond -1 to 1.
+TwistRecord load_twists(const std::filesystem::path& path, const StickScale& scale, double rate);
 
 }  // namespace er

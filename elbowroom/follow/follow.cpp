@@ -16,26 +16,14 @@ namespace {
 
 // Speeds below this share of a limit are standstill.
 constexpr double kStandstill = 1e-9;
-constexpr double kWorthTelling = 0.005;  // s lost in a slow stretch
-constexpr double kOverLimit = 1e-6;      // relative: more than rounding
 constexpr double kStartAccuracy = 1e-7;  // m and rad
 constexpr double kCreep = 1e-3;          // of the path's speed: how the last bit is done
 
 void check_options(const FollowOptions& options, const TrackedTool& tool) {
-  if (!(options.rate >= 10.0 && options.rate <= 1e5))
-    throw InputError(
-        fmt::format("the rate is 10 to 100000 steps a second, found {}", options.rate));
-  if (!(options.clearance >= 0.0) || !std::isfinite(options.clearance))
-    throw InputError("the clearance is zero or more");
-  if (!(options.gain > 0.0 && options.gain <= options.rate))
-    throw InputError("the gain is above zero and at most the rate");
+  check_step_options(options.rate, options.gain, options.clearance);
   if (!(options.deviation > 0.0) || !(options.turn_deviation > 0.0))
     throw InputError("what the tool may stray is above zero");
-  if (options.mode == FollowMode::plain && tool.held() != tool.arm().dof())
-    throw InputError(fmt::format("the path holds {} of 6, arm '{}' has {} moving joints: a matrix "
-                                 "that is not square has no plain inverse",
-                                 tool.held(), tool.arm().name(), tool.arm().dof()),
-                     "use pseudo, damped or limited");
+  tool.check_mode(options.mode);
 }
 
 // One run along the path, step by step.
@@ -47,7 +35,8 @@ class Run {
         tool_(arm_, tool, options.free),
         path_(path),
         options_(options),
-        period_(1.0 / options.rate) {
+        period_(1.0 / options.rate),
+        log_(query, period_, out_) {
     check_options(options, tool_);
     if (options_.towards.size() == 0) options_.towards = arm_.mid_range();
     arm_.check_posture(options_.towards, "the posture that joints are drawn to");
@@ -63,7 +52,7 @@ class Run {
       throw InputError(fmt::format("at the start the tool is {} and {} from where the path begins",
                                    text_length(off.position), text_angle(off.angle)),
                        "start at a posture that reaches the first pose");
-    out_.samples.push_back({.posture = start, .velocity = Posture::Zero(arm_.dof())});
+    log_.begin(start);
     question_.unit = velocity_units(arm_.limits());
     const bool limited = options_.mode == FollowMode::limited;
     const std::string fault = query_.fault_of(start, limited ? options_.clearance : 0.0);
@@ -73,7 +62,7 @@ class Run {
       run_limited();
     else
       run_unlimited();
-    measure();
+    log_.finish({options_.clearance, options_.deviation, options_.turn_deviation});
     return std::move(out_);
   }
 
@@ -85,29 +74,30 @@ class Run {
                       .deviation = options_.deviation,
                       .turn_deviation = options_.turn_deviation});
     limit_speeds(arm_.limits(), period_, way_);
+    if (!way_.ended_by.empty()) log_.name_rest(way_.ended_by);
     const double end = way_.end();
     double path_time = 0.0;
     int idle = 0;  // steps without getting on
     while (end - path_time > 1e-9 && idle < options_.rate) {
-      const FollowSample& last = out_.samples.back();
+      const FollowSample& last = log_.last();
       const double allowed = allowed_scale(path_time, end);
       joint_box(arm_.limits(), last.posture, last.velocity, period_, box_);
       if (way_.jumps_after(hint_))
         along_jump(last, path_time, allowed);
       else
         along_path(last, path_time, allowed);
-      note_slow(last.time);
+      log_.note_slow(answer_.scale, slowed_by(), options_.clearance);
       path_time = std::min(end, path_time + answer_.scale * period_);
       push(path_time);
       idle = answer_.scale * period_ < 1e-12 ? idle + 1 : 0;
-      if (strays(out_.samples.back())) break;
+      if (strays(log_.last())) break;
     }
     if (end - path_time > 1e-9) {
       way_.cause = Cause::off_line;
       way_.ended_by = "the limits leave no way to keep to the path (" +
-                      why_of(open_ ? slow_by_ : SlowBy{}) + ")";
+                      log_.why(slowed_by(), options_.clearance) + ")";
     }
-    close_slowdown();
+    log_.close_stretch();
     if (end - path_time <= 1e-9) settle(path_time);
     brake(path_time);
     out_.followed = path_time;
@@ -126,8 +116,8 @@ class Run {
 
   // At the end of the way: steps that keep the tool there, until it is at rest, or for a second.
   void settle(double path_time) {
-    for (int i = 0; i < options_.rate && !is_still(out_.samples.back().velocity); ++i) {
-      const FollowSample& last = out_.samples.back();
+    for (int i = 0; i < options_.rate && !is_still(log_.last().velocity); ++i) {
+      const FollowSample& last = log_.last();
       joint_box(arm_.limits(), last.posture, last.velocity, period_, box_);
       along_path(last, path_time, 0.0);
       push(path_time);
@@ -136,8 +126,8 @@ class Run {
 
   // To rest as quickly as each joint can.
   void brake(double path_time) {
-    while (!is_still(out_.samples.back().velocity)) {
-      const FollowSample& last = out_.samples.back();
+    while (!is_still(log_.last().velocity)) {
+      const FollowSample& last = log_.last();
       joint_box(arm_.limits(), last.posture, last.velocity, period_, box_);
       answer_.velocity =
           Posture(Posture::Zero(arm_.dof())).cwiseMax(box_.lower).cwiseMin(box_.upper);
@@ -199,7 +189,7 @@ class Run {
     const auto steps = static_cast<long>(std::ceil(path_.duration() * options_.rate - 1e-9));
     question_.wish = Posture::Zero(arm_.dof());
     for (long i = 0; i < steps; ++i) {
-      const FollowSample& last = out_.samples.back();
+      const FollowSample& last = log_.last();
       const double now = last.path_time;
       const double next = std::min(path_.duration(), static_cast<double>(i + 1) * period_);
       tool_.rows(last.posture, tip_, last.velocity, period_, path_.at(now), path_.at(next),
@@ -216,128 +206,22 @@ class Run {
   }
 
   void push(double path_time) {
-    const FollowSample& last = out_.samples.back();
     FollowSample sample;
-    sample.time = static_cast<double>(out_.samples.size()) * period_;
     sample.path_time = path_time;
-    sample.posture = last.posture + period_ * answer_.velocity;
+    sample.posture = log_.last().posture + period_ * answer_.velocity;
     sample.velocity = answer_.velocity;
     sample.scale = answer_.scale;
     tip_ = tool_.tip(sample.posture);
     const TrackedTool::Off off = tool_.off(tip_, path_.at(path_time));
     sample.off = off.position;
     sample.off_angle = off.angle;
-    for (int k = 0; k < arm_.dof(); ++k) {
-      const double v = std::abs(sample.velocity[k]) / arm_.limits().velocity[k];
-      const double a =
-          std::abs(sample.velocity[k] - last.velocity[k]) / period_ / arm_.limits().acceleration[k];
-      sample.velocity_use = std::max(sample.velocity_use, v);
-      sample.acceleration_use = std::max(sample.acceleration_use, a);
-      note_use(out_.velocity, v, k, sample.time);
-      note_use(out_.acceleration, a, k, sample.time);
-    }
-    out_.samples.push_back(std::move(sample));
+    log_.push(std::move(sample));
   }
 
-  // Steps at less than the path's own speed, gathered into stretches; each is named for the joint
-  // that held it at its slowest.
-  void note_slow(double time) {
-    if (answer_.scale > 0.999) {
-      close_slowdown();
-      return;
-    }
-    SlowBy by = way_.nodes[std::min(hint_ + 1, way_.nodes.size() - 1)].by;
-    if (answer_.held_by >= 0)
-      by = {(answer_.held_up ? box_.upper_by
-                             : box_.lower_by)[static_cast<std::size_t>(answer_.held_by)],
-            answer_.held_by};
-    if (!open_) {
-      open_ = Slowdown{.from = time};
-      slow_by_ = {};
-    }
-    open_->to = time + period_;
-    open_->lost += (1.0 - answer_.scale) * period_;
-    if (answer_.scale >= open_->least_scale) return;
-    open_->least_scale = answer_.scale;
-    // Coming to rest in the end does not hide what a joint asked for before.
-    if (by.joint >= 0 || slow_by_.joint < 0) slow_by_ = by;
-  }
-
-  void close_slowdown() {
-    if (open_ && open_->lost > kWorthTelling) {
-      open_->why = why_of(slow_by_);
-      out_.slowdowns.push_back(*open_);
-    }
-    open_.reset();
-  }
-
-  [[nodiscard]] std::string why_of(const SlowBy& by) const {
-    if (by.joint < 0) return way_.ended_by.empty() ? "coming to rest" : way_.ended_by;
-    const Joint& joint = arm_.moving_joint(by.joint);
-    const Limits& limits = arm_.limits();
-    const auto rate = [&](double limit, const char* per) { return text_value(joint, limit) + per; };
-    switch (by.kind) {
-      case LimitKind::velocity:
-        return fmt::format("joint {} at its velocity limit of {}", joint.name,
-                           rate(limits.velocity[by.joint], "/s"));
-      case LimitKind::acceleration:
-        return fmt::format("joint {} at its acceleration limit of {}", joint.name,
-                           rate(limits.acceleration[by.joint], "/s^2"));
-      default:
-        return fmt::format("joint {} comes near the end of its range", joint.name);
-    }
-  }
-
-  // What the whole motion used and kept, whatever the mode.
-  void measure() {
-    std::vector<Posture> postures;
-    double worst = 0.0;
-    for (const FollowSample& s : out_.samples) {
-      postures.push_back(s.posture);
-      if (out_.range_breach.empty()) out_.range_breach = arm_.limit_breach(s.posture);
-      out_.worst_off = std::max(out_.worst_off, s.off);
-      out_.worst_off_angle = std::max(out_.worst_off_angle, s.off_angle);
-      const double off =
-          std::max(s.off / options_.deviation, s.off_angle / options_.turn_deviation);
-      if (off <= worst) continue;
-      worst = off;
-      out_.worst_at = s.time;
-    }
-    out_.clearance = least_clearance(query_, postures);
-    if (!out_.no) judge(worst);
-  }
-
-  static void note_use(PeakUse& use, double share, int joint, double time) {
-    if (share > use.share) use = {share, joint, time};
-  }
-
-  // The first of what is wrong with the motion, the worst thing first.
-  void judge(double worst) {
-    const auto at_limit = [&](const PeakUse& use, const char* what) {
-      return fmt::format("no: joint {} would need {:.3g} times its {} limit, at {}",
-                         arm_.moving_joint(use.joint).name, use.share, what, text_time(use.time));
-    };
-    const std::string nearest = query_.describe(out_.clearance.nearest);
-    if (out_.clearance.nearest.distance <= 0.0)
-      out_.no = Reason{Cause::in_collision, "no: the arm would hit something: " + nearest};
-    else if (out_.clearance.lower <= 0.0)
-      out_.no = Reason{Cause::in_collision, "no: too near to prove that it is no hit: " + nearest};
-    else if (!out_.range_breach.empty())
-      out_.no = Reason{Cause::beyond_limits, "no: " + out_.range_breach};
-    else if (out_.velocity.share > 1.0 + kOverLimit)
-      out_.no = Reason{Cause::too_fast, at_limit(out_.velocity, "velocity")};
-    else if (out_.acceleration.share > 1.0 + kOverLimit)
-      out_.no = Reason{Cause::too_fast, at_limit(out_.acceleration, "acceleration")};
-    else if (worst > 1.0)
-      out_.no =
-          Reason{Cause::off_line,
-                 fmt::format("no: the tool strays up to {} and {} from the path, {} and {} "
-                             "are allowed",
-                             fine_length(out_.worst_off), fine_angle(out_.worst_off_angle),
-                             fine_length(options_.deviation), fine_angle(options_.turn_deviation))};
-    else if (out_.clearance.nearest.distance < options_.clearance)
-      out_.no = Reason{Cause::in_collision,
-                       "no: " + query_.describe(out_.clearance.nearest, options_.clearance)};
+  // What held the step just found, or what the way ahead asks for.
+  [[nodiscard]] SlowBy slowed_by() const {
+    if (answer_.held_by < 0) return way_.nodes[std::min(hint_ + 1, way_.nodes.size() - 1)].by;
+    return {SlowBy::Kind::limit, box_.held_by(answer_.held_by, answer_.held_up), answer_.held_by};
   }
 
   const CellQuery& query_;
@@ -352,9 +236,8 @@ class Run {
   StepQuestion question_;
   StepAnswer answer_;
   Pose tip_;  // of the last sample
-  std::optional<Slowdown> open_;
-  SlowBy slow_by_;  // of the stretch that is open
   Following out_;
+  StepLogger log_;
 };
 
 }  // namespace

@@ -13,21 +13,7 @@ namespace {
 
 constexpr std::array<std::string_view, 4> kModeNames{"limited", "damped", "pseudo", "plain"};
 
-std::string fine(double value, const char* unit) {
-  return value < 1e-4 ? fmt::format("under 0.0001 {}", unit)
-                      : fmt::format("{:.4f} {}", value, unit);
-}
-
-std::string used(const Arm& arm, const PeakUse& use) {
-  if (use.joint < 0) return "none";
-  return fmt::format("{:.1f} % ({}, at {})", 100.0 * use.share, arm.moving_joint(use.joint).name,
-                     text_time(use.time));
-}
-
 }  // namespace
-
-std::string fine_length(double metres) { return fine(to_mm(metres), "mm"); }
-std::string fine_angle(double radians) { return fine(to_deg(radians), "deg"); }
 
 std::string_view name_of(FollowMode mode) { return kModeNames[static_cast<std::size_t>(mode)]; }
 
@@ -57,8 +43,8 @@ std::string Following::report(const CellQuery& query) const {
   line("time taken", text_time(duration()));
   line("off the path", fmt::format("by {} and {} at most, worst at {}", fine_length(worst_off),
                                    fine_angle(worst_off_angle), text_time(worst_at)));
-  line("most of a velocity", used(arm, velocity));
-  line("most of an acceleration", used(arm, acceleration));
+  line("most of a velocity", used_text(arm, velocity));
+  line("most of an acceleration", used_text(arm, acceleration));
   if (clearance.nearest.first >= 0) line("least clearance", query.describe(clearance.nearest));
   if (slowdowns.empty()) return out;
   out += "  slowed down:\n";

@@ -25,8 +25,7 @@ Posture velocity_units(const Limits& limits) {
   return units;
 }
 
-void joint_box(const Limits& limits, const PostureRef& posture, const PostureRef& before,
-               double period, JointBox& out) {
+void lasting_box(const Limits& limits, const PostureRef& posture, double period, JointBox& out) {
   const Eigen::Index n = posture.size();
   out.lower.resize(n);
   out.upper.resize(n);
@@ -46,12 +45,21 @@ void joint_box(const Limits& limits, const PostureRef& posture, const PostureRef
       out.lower[k] = down;
       out.lower_by[i] = LimitKind::range;
     }
-    if (before[k] + a * period < out.upper[k]) {
-      out.upper[k] = before[k] + a * period;
+  }
+}
+
+void joint_box(const Limits& limits, const PostureRef& posture, const PostureRef& before,
+               double period, JointBox& out) {
+  lasting_box(limits, posture, period, out);
+  for (Eigen::Index k = 0; k < posture.size(); ++k) {
+    const auto i = static_cast<std::size_t>(k);
+    const double change = limits.acceleration[k] * period;
+    if (before[k] + change < out.upper[k]) {
+      out.upper[k] = before[k] + change;
       out.upper_by[i] = LimitKind::acceleration;
     }
-    if (before[k] - a * period > out.lower[k]) {
-      out.lower[k] = before[k] - a * period;
+    if (before[k] - change > out.lower[k]) {
+      out.lower[k] = before[k] - change;
       out.lower_by[i] = LimitKind::acceleration;
     }
     // Rounding must not turn the box inside out.

@@ -11,9 +11,6 @@
 namespace er {
 namespace {
 
-// What a radian counts beside a metre, m: about the size of a hand with its tool.
-constexpr double kTurnRadius = 0.3;
-
 Vector3 in_axes_of(const Matrix3& axes, const Vector3& vector) {
   return {axes.col(0).dot(vector), axes.col(1).dot(vector), axes.col(2).dot(vector)};
 }
@@ -40,6 +37,15 @@ PathFreedom path_freedom(const AtPlace& place) {
   return free;
 }
 
+void check_step_options(double rate, double gain, double clearance) {
+  if (!(rate >= 10.0 && rate <= 1e5))
+    throw InputError(fmt::format("the rate is 10 to 100000 steps a second, found {}", rate));
+  if (!(gain > 0.0 && gain <= rate))
+    throw InputError("the gain is above zero and at most the rate");
+  if (!(clearance >= 0.0) || !std::isfinite(clearance))
+    throw InputError("the clearance is zero or more");
+}
+
 TrackedTool::TrackedTool(const Arm& arm, const Tool& tool, const PathFreedom& free)
     : arm_(arm), tool_(tool), free_(free) {
   if (free_.tilt) free_.turn = true;  // which way is a turn, if z may point anywhere?
@@ -50,34 +56,73 @@ int TrackedTool::held() const {
   return 6 - static_cast<int>(free) - (free_.tilt ? 3 : free_.turn ? 1 : 0);
 }
 
-void TrackedTool::rows(const PostureRef& posture, const Pose& tip, const PostureRef& before,
-                       double period, const Pose& now, const Pose& next, double ahead, double gain,
-                       StepQuestion& out) {
-  const Posture middle = posture + 0.5 * period * before;
-  tool_jacobian(arm_, tool_, middle, jacobian_);
-  const Twist onward = twist_between(now, next, ahead);
-  const Twist back = twist_between(tip, now, 1.0 / gain);
-  const Matrix3& axes = now.rotation;
-  out.joints = arm_.dof();
-  out.rows = 0;
+void TrackedTool::check_mode(FollowMode mode) const {
+  if (mode == FollowMode::plain && held() != arm_.dof())
+    throw InputError(fmt::format("{} of 6 are held, arm '{}' has {} moving joints: a matrix "
+                                 "that is not square has no plain inverse",
+                                 held(), arm_.name(), arm_.dof()),
+                     "use pseudo, damped or limited");
+}
+
+// Calls use(row, axis, of a turn) for what is held.
+template <class Use>
+void TrackedTool::for_each_row(Use use) const {
   const std::array<bool, 3> free_turn{free_.tilt, free_.tilt, free_.turn};
-  const auto add = [&](const Vector3& axis, Eigen::Index first, double radius, double command,
-                       double correction) {
-    const auto row = static_cast<std::size_t>(out.rows++);
+  std::size_t row = 0;
+  for (std::size_t i = 0; i < 3; ++i) {
+    if (!free_.along[i]) use(row++, i, false);
+    if (!free_turn[i]) use(row++, i, true);
+  }
+}
+
+void TrackedTool::rows(const PostureRef& posture, const Matrix3& axes, StepQuestion& out) {
+  tool_jacobian(arm_, tool_, posture, jacobian_);
+  out.joints = arm_.dof();
+  out.rows = held();
+  for_each_row([&](std::size_t row, std::size_t i, bool turn) {
+    const Vector3 axis = axes.col(static_cast<Eigen::Index>(i));
+    const Eigen::Index first = turn ? 3 : 0;
+    const double radius = turn ? kTurnRadius : 1.0;
     for (Eigen::Index k = 0; k < out.joints; ++k)
       out.jacobian[row][static_cast<std::size_t>(k)] =
           radius * (axis[0] * jacobian_(first, k) + axis[1] * jacobian_(first + 1, k) +
                     axis[2] * jacobian_(first + 2, k));
-    out.command[row] = radius * command;
-    out.correction[row] = radius * correction;
-  };
-  for (Eigen::Index i = 0; i < 3; ++i) {
-    const Vector3 axis = axes.col(i);
-    if (!free_.along[static_cast<std::size_t>(i)])
-      add(axis, 0, 1.0, axis.dot(onward.velocity), axis.dot(back.velocity));
-    if (!free_turn[static_cast<std::size_t>(i)])
-      add(axis, 3, kTurnRadius, axis.dot(onward.turning), axis.dot(back.turning));
+  });
+}
+
+void TrackedTool::in_rows(const Matrix3& axes, const Twist& twist,
+                          std::array<double, StepQuestion::kMostRows>& out) const {
+  for_each_row([&](std::size_t row, std::size_t i, bool turn) {
+    const auto axis = axes.col(static_cast<Eigen::Index>(i));
+    out[row] = turn ? kTurnRadius * axis.dot(twist.turning) : axis.dot(twist.velocity);
+  });
+}
+
+void TrackedTool::rows(const PostureRef& posture, const Pose& tip, const PostureRef& before,
+                       double period, const Pose& now, const Pose& next, double ahead, double gain,
+                       StepQuestion& out) {
+  const Posture middle = posture + 0.5 * period * before;
+  rows(middle, now.rotation, out);
+  in_rows(now.rotation, twist_between(now, next, ahead), out.command);
+  in_rows(now.rotation, twist_between(tip, now, 1.0 / gain), out.correction);
+}
+
+Pose TrackedTool::carried_along(const Pose& tip, const Pose& meant) const {
+  Pose out = meant;
+  for (std::size_t i = 0; i < 3; ++i) {
+    const Vector3 axis = meant.rotation.col(static_cast<Eigen::Index>(i));
+    if (free_.along[i]) out.position += axis.dot(tip.position - meant.position) * axis;
   }
+  if (free_.tilt) {
+    out.rotation = tip.rotation;
+  } else if (free_.turn) {
+    // The tool's own turn, with z brought to where it is meant to point.
+    const Vector3 z = tip.rotation.col(2);
+    const Vector3 wanted = meant.rotation.col(2);
+    out.rotation =
+        product(Eigen::Quaterniond::FromTwoVectors(z, wanted).toRotationMatrix(), tip.rotation);
+  }
+  return out;
 }
 
 TrackedTool::Off TrackedTool::off(const Pose& tip, const Pose& meant) const {

@@ -20,6 +20,10 @@ struct PathFreedom {
 /// for a band (a path holds something or leaves it), a standoff, or another axis than z.
 PathFreedom path_freedom(const AtPlace& place);
 
+/// Throws InputError for a rate that is not 10 to 100000 steps a second, a gain that is not above
+/// zero and at most the rate, or a clearance below zero.
+void check_step_options(double rate, double gain, double clearance);
+
 /// Refers to the arm, which must outlive it. Using it allocates nothing.
 class TrackedTool {
  public:
@@ -32,12 +36,23 @@ class TrackedTool {
     return tool_pose(arm_, tool_, posture);
   }
 
+  /// Throws InputError for `plain` where joints and what is held are not equal in number.
+  void check_mode(FollowMode mode) const;
+
   /// Rows for a step of `period` from `posture`, where the tool is at `tip`, that moves the tool as
   /// the path goes from `now` to `next`, which is `ahead` s later on the path's own clock, and
   /// brings it back by `gain` (1/s) times what it is off. The Jacobian is that of the middle of the
   /// step, if joints go on at `before`. Bounds, unit and wish of the question stay as they are.
   void rows(const PostureRef& posture, const Pose& tip, const PostureRef& before, double period,
             const Pose& now, const Pose& next, double ahead, double gain, StepQuestion& out);
+
+  /// The rows of what is held alone, at a posture, in these axes; no command or correction.
+  void rows(const PostureRef& posture, const Matrix3& axes, StepQuestion& out);
+  /// A twist (world axes) in those rows.
+  void in_rows(const Matrix3& axes, const Twist& twist,
+               std::array<double, StepQuestion::kMostRows>& out) const;
+  /// `meant` as it is where it is held, and with the tool where it is left open.
+  [[nodiscard]] Pose carried_along(const Pose& tip, const Pose& meant) const;
 
   /// How far off the tool is in what is held.
   struct Off {
@@ -48,7 +63,13 @@ class TrackedTool {
   /// The same as a target, for solvers of whole postures.
   [[nodiscard]] Target target_at(const Pose& meant) const;
 
+  /// What a radian counts beside a metre, m: about the size of a hand with its tool.
+  static constexpr double kTurnRadius = 0.3;
+
  private:
+  template <class Use>
+  void for_each_row(Use use) const;
+
   const Arm& arm_;
   const Tool& tool_;
   PathFreedom free_;

@@ -144,7 +144,7 @@ double share_after(const std::vector<WayNode>& nodes, double path_time, std::siz
 void lower_to(double& square, SlowBy& by, double to, LimitKind kind, Eigen::Index joint) {
   if (!(to < square)) return;
   square = to;
-  by = {kind, static_cast<int>(joint)};
+  by = {SlowBy::Kind::limit, kind, static_cast<int>(joint)};
 }
 
 }  // namespace

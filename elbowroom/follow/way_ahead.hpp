@@ -5,18 +5,10 @@
 #include <string>
 #include <vector>
 
-#include "elbowroom/base/verdict.hpp"
-#include "elbowroom/collision/sweep.hpp"
-#include "elbowroom/follow/joint_box.hpp"
+#include "elbowroom/follow/step_log.hpp"
 #include "elbowroom/follow/tracked_tool.hpp"
 
 namespace er {
-
-/// Why a stretch has to be passed slowly: a joint and its limit.
-struct SlowBy {
-  LimitKind kind = LimitKind::none;
-  int joint = -1;
-};
 
 struct WayNode {
   double path_time = 0.0;  ///< s on the path's own clock

@@ -70,3 +70,52 @@ TEST_CASE("follow: bad input is told with its place") {
   const Run far = tool(kBeside + " --in kiln");
   CHECK(far.exit == 1);
 }
+
+TEST_CASE("follow: steered by hand past a bucket and to the end of its reach") {
+  const Folder folder;
+  const std::string by_hand =
+      "follow glaze.cell.yaml --sticks by_hand.sticks.csv --full '200 mm/s' --rate 250";
+  const Run run = tool(by_hand + " --out " + (folder / "s.csv") + " --out " + (folder / "s.svg"));
+  CHECK(run.exit == 0);
+  CHECK_THAT(first_line(run.out), StartsWith("yes: teasel is steered for 15."));
+  CHECK_THAT(run.out, Contains("teasel.gripper and bucket, 5.0 mm apart, where 5.0 mm"));
+  CHECK_THAT(run.out, Contains("could not be kept on its course"));
+  CHECK_THAT(first_line(read_file(folder / "s.csv")), StartsWith("t,path_t,scale,waist_q,"));
+  CHECK_THAT(read_file(folder / "s.svg"), Contains("least clearance (mm)"));
+  const json answer = json::parse(tool(by_hand + " --in tool --json").out);
+  CHECK(answer["verdict"] == "yes");
+  CHECK(answer["travel"].get<double>() < answer["asked_travel"].get<double>());
+  CHECK(answer["velocity_use"]["share"].get<double>() <= 1.0 + 1e-6);
+  CHECK(answer["nearest"]["distance"].get<double>() >= 0.005);
+}
+
+TEST_CASE("follow: commands as velocities and deflections, and what is wrong with them") {
+  const Folder folder;
+  const auto steered = [&](const std::string& text, const std::string& more = "") {
+    return tool("follow glaze.cell.yaml --rate 100 --sticks " + folder.write("c.csv", text) + more);
+  };
+  const auto travel = [&](const std::string& text, const std::string& more = "") {
+    return json::parse(steered(text, more + " --json").out)["asked_travel"].get<double>();
+  };
+  // 0.5 s at 20 mm/s; the last command lasts as long as the one before it.
+  CHECK(travel("t s,y mm/s\n0,20\n0.25,20\n") == Approx(0.010));
+  CHECK(travel("t ms,y\n100,0\n350,1\n", " --full '40 mm/s'") == Approx(0.010));
+  CHECK(travel("y (%)\n100\n100\n", " --full '40 mm/s' --stick-rate 4") == Approx(0.020));
+  CHECK(travel("y %\n4\n-5\n") == 0.0);  // in the dead zone
+  const auto said = [&](const std::string& text, const std::string& more = "") {
+    const Run run = steered(text, more);
+    CHECK(run.exit == 2);
+    return run.err;
+  };
+  CHECK_THAT(said("y\n0\n1.2\n"), Contains("c.csv:3:1") && Contains("-1 to 1, found 1.2") &&
+                                      Contains("give column 'y' a unit"));
+  CHECK_THAT(said("t s,w\n0,0\n"), Contains("no column says which way"));
+  CHECK_THAT(said("t s,y\n0,0\n0,0.1\n"), Contains("c.csv:3:1") && Contains("ascend"));
+  CHECK_THAT(said("y mm\n1\n"), Contains("c.csv:2:1") && Contains("expected a speed"));
+  CHECK_THAT(said("y\nfast\n"), Contains("c.csv:2:1"));
+  CHECK_THAT(said("y\n0\n", " --dead-zone 1"), Contains("dead zone"));
+  CHECK_THAT(said("y\n0\n", " --compare"), Contains("--compare is for --path"));
+  CHECK_THAT(said("y\n0\n", " --path p.csv"), Contains("one of them"));
+  CHECK_THAT(said("y\n0\n", " --clearance '1 m'"), Contains("posture to steer from"));
+  CHECK_THAT(tool("follow glaze.cell.yaml").err, Contains("--path FILE or --sticks FILE"));
+}

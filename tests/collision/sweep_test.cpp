@@ -149,3 +149,18 @@ TEST_CASE("an arm with nothing to meet is always free") {
   CHECK(std::isinf(
       least_clearance(query, {Posture::Zero(6), Posture::Constant(6, 1.0)}).nearest.distance));
 }
+
+TEST_CASE("a sweep that may only look at so much gives up, and never says free for it") {
+  const CellQuery query(load_cell(DEMO_DIR "/glaze.cell.yaml"), "teasel");
+  SweepMemory memory(query);
+  const Posture from = query.arm().stance("home"), to = query.arm().stance("before_kiln");
+  const Sweep whole = sweep_line(query, from, to, {.clearance = 0.005}, memory);
+  REQUIRE(whole.free);
+  CHECK(!whole.gave_up);
+  const Sweep part =
+      sweep_line(query, from, to, {.clearance = 0.005, .most_checks = whole.checks / 4}, memory);
+  CHECK(!part.free);
+  CHECK(part.gave_up);
+  CHECK(part.checks < whole.checks);
+  CHECK(part.blocking.first >= 0);
+}

@@ -9,45 +9,18 @@
 #include "elbowroom/files/recorded_file.hpp"
 #include "support/cells.hpp"
 #include "support/demo.hpp"
+#include "support/step_shares.hpp"
 
 namespace er {
 namespace {
 
-// Of the samples alone: joint limits by differences, and the tool against the path by the forward
-// kinematics of whole poses.
-struct Measured {
-  double velocity = 0.0;      // largest share
-  double acceleration = 0.0;  // the same
-  double range = 0.0;         // rad or m out of a range
-  double off = 0.0;           // m
-};
-
-Measured measure(const Arm& arm, const Tool& tool, const PosePath& path, const Following& f) {
-  Measured out;
-  const Limits& l = arm.limits();
-  for (std::size_t i = 0; i < f.samples.size(); ++i) {
-    const FollowSample& s = f.samples[i];
-    out.off = std::max(
-        out.off, (tool_pose(arm, tool, s.posture).position - path.at(s.path_time).position).norm());
-    for (int k = 0; k < arm.dof(); ++k) {
-      out.range = std::max({out.range, s.posture[k] - l.upper[k], l.lower[k] - s.posture[k]});
-      if (i == 0) continue;
-      const double period = s.time - f.samples[i - 1].time;
-      const double v = (s.posture[k] - f.samples[i - 1].posture[k]) / period;
-      out.velocity = std::max(out.velocity, std::abs(v) / l.velocity[k]);
-      const double before =
-          i == 1 ? 0.0 : (f.samples[i - 1].posture[k] - f.samples[i - 2].posture[k]) / period;
-      out.acceleration =
-          std::max(out.acceleration, std::abs(v - before) / period / l.acceleration[k]);
-    }
-  }
-  return out;
-}
-
-void check_within_limits(const Measured& m) {
-  CHECK(m.velocity <= 1.0 + 1e-6);
-  CHECK(m.acceleration <= 1.0 + 1e-5);  // second differences of doubles at 1 kHz
-  CHECK(m.range <= 1e-9);
+// The tool against the path, by the forward kinematics of whole poses.
+double worst_off(const Arm& arm, const Tool& tool, const PosePath& path, const Following& f) {
+  double worst = 0.0;
+  for (const FollowSample& s : f.samples)
+    worst = std::max(
+        worst, (tool_pose(arm, tool, s.posture).position - path.at(s.path_time).position).norm());
+  return worst;
 }
 
 PosePath straight(const Pose& from, const Vector3& shift, double duration, int pieces = 40) {
@@ -72,11 +45,12 @@ TEST_CASE(
   REQUIRE(starts);
   const Following limited = follow_from_any(query, tool, path, *starts);
   REQUIRE(!limited.no);
-  const Measured m = measure(arm, tool, path, limited);
-  check_within_limits(m);
+  const test::StepShares m = test::step_shares(arm, limited.samples);
+  test::check_within_limits(m);
   CHECK(m.velocity > 0.95);  // and does not dawdle
-  CHECK(m.off < 2e-6);
-  CHECK(limited.worst_off == Approx(m.off).margin(1e-12));
+  const double off = worst_off(arm, tool, path, limited);
+  CHECK(off < 2e-6);
+  CHECK(limited.worst_off == Approx(off).margin(1e-12));
   CHECK(limited.followed == Approx(path.duration()));
   CHECK(limited.duration() > path.duration() + 0.5);
   CHECK(limited.duration() < path.duration() + 1.5);
@@ -88,13 +62,14 @@ TEST_CASE(
   const Following plain = follow(query, tool, path, start, {.mode = FollowMode::plain});
   REQUIRE(plain.no);
   CHECK(plain.no->cause == Cause::too_fast);
-  CHECK(measure(arm, tool, path, plain).velocity == Approx(plain.velocity.share).epsilon(1e-6));
+  CHECK(test::step_shares(arm, plain.samples).velocity ==
+        Approx(plain.velocity.share).epsilon(1e-6));
   CHECK(plain.velocity.share > 5.0);
   const Following damped = follow(query, tool, path, start, {.mode = FollowMode::damped});
   REQUIRE(damped.no);
   CHECK(damped.no->cause == Cause::off_line);
   CHECK(damped.worst_off > 1e-4);
-  check_within_limits(measure(arm, tool, path, damped));
+  test::check_within_limits(test::step_shares(arm, damped.samples));
 }
 
 TEST_CASE("follow: the same path at other rates and speeds stays within limits and on the path") {
@@ -108,9 +83,9 @@ TEST_CASE("follow: the same path at other rates and speeds stays within limits a
       const Following f = follow(query, tool, path, arm.stance("home"), {.rate = rate});
       CAPTURE(rate, duration, f.summary(query));
       REQUIRE(!f.no);
-      const Measured m = measure(arm, tool, path, f);
-      check_within_limits(m);
-      CHECK(m.off < 1e-4);
+      const test::StepShares m = test::step_shares(arm, f.samples);
+      test::check_within_limits(m);
+      CHECK(worst_off(arm, tool, path, f) < 1e-4);
       CHECK(f.duration() >= duration - 1e-9);
     }
 }
@@ -127,7 +102,7 @@ TEST_CASE("follow: a path out of reach is followed to where it ends, and the arm
   CHECK(f.no->text.find("% of the way") != std::string::npos);
   CHECK(f.followed > 0.1);
   CHECK(f.followed < 2.9);
-  check_within_limits(measure(arm, tool, path, f));
+  test::check_within_limits(test::step_shares(arm, f.samples));
   CHECK(f.samples.back().velocity.norm() < 1e-6);
   CHECK(f.worst_off < 1e-4);
 }
@@ -145,7 +120,7 @@ TEST_CASE("follow: stretched out at the end of its reach the arm stops on the pa
   REQUIRE(f.no);
   CHECK_THAT(f.no->text, Catch::Matchers::Contains("stretched out"));
   CHECK(f.followed > 2.5);
-  check_within_limits(measure(arm, tool, path, f));
+  test::check_within_limits(test::step_shares(arm, f.samples));
   CHECK(f.worst_off < 1e-4);
   CHECK(f.samples.back().velocity.norm() < 1e-6);
   const auto near = path_starts(query, tool, path, arm.stance("home"));
@@ -175,7 +150,7 @@ TEST_CASE("follow: slows down and stops before what is in the way") {
   CHECK(f.no->text.find("plate") != std::string::npos);
   CHECK(f.clearance.lower > 0.0049);
   CHECK(f.clearance.nearest.distance < 0.02);  // it did come near
-  check_within_limits(measure(arm, arm.tool("grip"), path, f));
+  test::check_within_limits(test::step_shares(arm, f.samples));
   const Following heedless =
       follow(query, arm.tool("grip"), path, arm.stance("home"), {.mode = FollowMode::pseudo});
   REQUIRE(heedless.no);
@@ -197,9 +172,9 @@ TEST_CASE("follow: seven joints keep the pose and are drawn to the wanted postur
   for (const Following* f : {&plainly, &drawn}) {
     CAPTURE(f->summary(query));
     REQUIRE(!f->no);
-    const Measured m = measure(arm, tool, path, *f);
-    check_within_limits(m);
-    CHECK(m.off < 1e-5);
+    const test::StepShares m = test::step_shares(arm, f->samples);
+    test::check_within_limits(m);
+    CHECK(worst_off(arm, tool, path, *f) < 1e-5);
   }
   CHECK(drawn.samples.back().posture[2] > plainly.samples.back().posture[2] + 0.05);
   CHECK_THROWS_WITH(follow(query, tool, path, home, {.mode = FollowMode::plain}),
@@ -218,7 +193,7 @@ TEST_CASE("follow: what the path leaves open may be left open by the arm") {
   const Following f = follow(query, tool, path, home, options);
   CAPTURE(f.summary(query));
   REQUIRE(!f.no);
-  check_within_limits(measure(arm, tool, path, f));
+  test::check_within_limits(test::step_shares(arm, f.samples));
   // Out of its plane the arm cannot go.
   const PosePath sideways = straight(tool_pose(arm, tool, home), {0.0, 0.02, 0.0}, 1.0);
   const Following stuck = follow(query, tool, sideways, home, options);
