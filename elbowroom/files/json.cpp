@@ -203,6 +203,8 @@ Json steps_node(const CellQuery& query, const StepLog& log) {
            {"velocity_use", node_of(arm, log.velocity)},
            {"acceleration_use", node_of(arm, log.acceleration)},
            {"range_breach", log.range_breach},
+           {"zone", log.zone.zone < 0 ? "" : query.name(log.zone.zone)},
+           {"zone_share", node_of(log.zone.share)},
            {"nearest", node_of(query, log.clearance.nearest)}};
   out["slowed"] = Json::array();
   for (const Slowdown& s : log.slowdowns)

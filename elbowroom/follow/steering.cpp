@@ -230,11 +230,17 @@ bool Steering::is_good(const Posture& step, const Twist& twist) {
 
 // In a straight joint line; sets slow_by where not.
 bool Steering::can_stop_after(const Posture& from, const Posture& step, double after) {
-  const Posture end = from + (after + 0.5 * stop_time(step)) * step;
+  const double time = stop_time(step);
+  const Posture end = from + (after + 0.5 * time) * step;
   for (int k = 0; k < arm_.dof(); ++k) {
     const bool up = end[k] > arm_.limits().upper[k];
     if (!up && !(end[k] < arm_.limits().lower[k])) continue;
     slow_by_ = {SlowBy::Kind::limit, LimitKind::range, k};
+    return false;
+  }
+  const ZoneSpeed speed = fastest_in_zones(query_, from, step, after + 0.5 * time);
+  if (speed.share > 1.0) {
+    slow_by_ = {.kind = SlowBy::Kind::zone, .zone = speed};
     return false;
   }
   return is_free(from, end, options_.clearance + kSpare) || leads_away(from, end);

@@ -12,6 +12,7 @@ namespace {
 
 constexpr double kWorthTelling = 0.005;  // s lost in a slow stretch
 constexpr double kOneStretch = 0.05;     // s between two that are told as one
+constexpr double kOverCap = 1.0 + 2e-4;  // of a zone: more than the bound is loose
 constexpr double kOverLimit = 1e-6;      // relative: more than rounding
 
 void note_use(PeakUse& use, double share, int joint, double time) {
@@ -100,6 +101,7 @@ std::string StepLogger::why(const SlowBy& by, double clearance) const {
   if (by.kind == SlowBy::Kind::nothing) return rest_;
   if (by.kind == SlowBy::Kind::course)
     return "further on it could not be kept on its course: a singularity, or too fast for a joint";
+  if (by.kind == SlowBy::Kind::zone) return describe(query_, by.zone);
   if (by.kind == SlowBy::Kind::clearance) return query_.describe(by.nearest, clearance);
   const Joint& joint = arm_.moving_joint(by.joint);
   const Limits& limits = arm_.limits();
@@ -132,6 +134,11 @@ void StepLogger::finish(const StepTolerances& tolerances) {
     log_.worst_at = s.time;
   }
   log_.clearance = least_clearance(query_, postures);
+  for (std::size_t i = 1; i < log_.samples.size(); ++i) {
+    const ZoneSpeed speed =
+        fastest_in_zones(query_, postures[i - 1], log_.samples[i].velocity, period_);
+    if (speed.share > std::max(log_.zone.share, kOverCap)) log_.zone = speed;
+  }
   if (!log_.no) judge(tolerances, worst);
 }
 
@@ -152,6 +159,9 @@ void StepLogger::judge(const StepTolerances& tolerances, double worst) {
     log_.no = Reason{Cause::too_fast, at_limit(log_.velocity, "velocity")};
   else if (log_.acceleration.share > 1.0 + kOverLimit)
     log_.no = Reason{Cause::too_fast, at_limit(log_.acceleration, "acceleration")};
+  else if (log_.zone.share > 0.0)
+    log_.no = Reason{Cause::too_fast, fmt::format("no: {:.3g} times too fast: {}", log_.zone.share,
+                                                  describe(query_, log_.zone))};
   else if (worst > 1.0)
     log_.no = Reason{
         Cause::off_line,

@@ -7,6 +7,7 @@
 
 #include "elbowroom/base/verdict.hpp"
 #include "elbowroom/collision/sweep.hpp"
+#include "elbowroom/collision/zone_speed.hpp"
 #include "elbowroom/follow/joint_box.hpp"
 #include "elbowroom/pace/motion.hpp"
 
@@ -14,11 +15,12 @@ namespace er {
 
 /// Why a step is slower than asked for.
 struct SlowBy {
-  enum class Kind { nothing, limit, course, clearance };
+  enum class Kind { nothing, limit, course, clearance, zone };
   Kind kind = Kind::nothing;
   LimitKind limit = LimitKind::none;  ///< with `limit`: which one, of `joint`
   int joint = -1;
   Nearest nearest = {};  ///< with `clearance`: what would come too near
+  ZoneSpeed zone = {};   ///< with `zone`: what would be too fast there
 };
 
 /// The state at the end of a step; what was used is of the step before it.
@@ -52,6 +54,7 @@ struct StepLog {
   PeakUse acceleration;
   std::string range_breach;  ///< the first joint out of its range, or empty
   LeastClearance clearance;  ///< of straight joint lines through all samples
+  ZoneSpeed zone;            ///< of the same; its share is 0 where no cap is exceeded
   std::vector<Slowdown> slowdowns;
   std::optional<Reason> no;  ///< why it is not as asked for, or not within the limits
 

@@ -17,6 +17,7 @@ constexpr double kDrawn = 0.5;  // 1/s of the way to `towards` that redundant jo
 constexpr double kJumpAccuracy = 1e-8;
 // Shares of the limits that are planned with; the rest is for what happens between nodes.
 constexpr double kVelocityShare = 0.99;
+constexpr double kZoneShare = 0.98;
 constexpr double kAccelerationShare = 0.9;
 
 class Walk {
@@ -109,8 +110,15 @@ class Walk {
     if (!sweep.free)
       return end_here(Cause::in_collision, "something is in the way: " +
                                                query_.describe(sweep.blocking, options_.clearance));
-    before_ = (q - last.posture) / (path_time - last.path_time);
-    way_.nodes.push_back({.path_time = path_time, .posture = q});
+    const double duration = path_time - last.path_time;
+    before_ = (q - last.posture) / duration;
+    WayNode node{.path_time = path_time, .posture = q};
+    const ZoneSpeed speed = fastest_in_zones(query_, last.posture, before_, duration);
+    if (speed.share > kZoneShare) {
+      node.most = kZoneShare / speed.share;
+      node.most_by = {.kind = SlowBy::Kind::zone, .zone = speed};
+    }
+    way_.nodes.push_back(std::move(node));
     return true;
   }
 
@@ -184,7 +192,7 @@ void limit_speeds(const Limits& limits, double period, WayAhead& way) {
   nodes[last].scale = 0.0;
   nodes[last].by = {};
   if (last == 0) return;
-  nodes[last].scale = 1.0;
+  nodes[last].scale = nodes[last].most;
   const Posture at_end = way.slope_after(last - 1);
   for (Eigen::Index k = 0; k < at_end.size(); ++k)
     if (at_end[k] != 0.0)
@@ -197,6 +205,11 @@ void limit_speeds(const Limits& limits, double period, WayAhead& way) {
     const double around = i > 0 ? 0.5 * (nodes[i + 1].path_time - nodes[i - 1].path_time) : h;
     double square = 1.0;
     SlowBy by;
+    for (const WayNode* stretch : {&nodes[i], &nodes[i + 1]})
+      if (stretch->most * stretch->most < square) {
+        square = stretch->most * stretch->most;
+        by = stretch->most_by;
+      }
     const double next = nodes[i + 1].scale * nodes[i + 1].scale;
     double braking = std::numeric_limits<double>::infinity();
     for (Eigen::Index k = 0; k < on.size(); ++k) {

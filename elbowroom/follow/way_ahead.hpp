@@ -13,6 +13,8 @@ namespace er {
 struct WayNode {
   double path_time = 0.0;  ///< s on the path's own clock
   Posture posture;
+  double most = 1.0;  ///< the same for the stretch before it, as far as zones that cap speeds go
+  SlowBy most_by = {};
   double scale = 1.0;   ///< the most of the path's speed at which the node may be passed
   SlowBy by = {};       ///< what asks for that, here or further on
   bool jumped = false;  ///< the joints go here in a straight line, the tool all but standing still

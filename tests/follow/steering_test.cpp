@@ -7,6 +7,7 @@
 
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/base/random.hpp"
+#include "elbowroom/follow/follow.hpp"
 #include "elbowroom/follow/steer.hpp"
 #include "support/allocations.hpp"
 #include "support/cells.hpp"
@@ -240,6 +241,61 @@ TEST_CASE("steering: the unlimited modes do what is commanded, and are measured"
   REQUIRE(fast.no);
   CHECK(fast.no->cause == Cause::too_fast);
   CHECK(fast.travel == Approx(fast.asked_travel).epsilon(0.01));
+}
+
+// The largest speed of the middle of any part of a link that is in the zone, by differences.
+double fastest_middle(const Arm& arm, const Zone& zone, const std::vector<FollowSample>& samples) {
+  double fastest = 0.0;
+  for (std::size_t i = 1; i < samples.size(); ++i) {
+    const auto before = link_poses(arm, samples[i - 1].posture);
+    const auto after = link_poses(arm, samples[i].posture);
+    for (std::size_t l = 0; l < before.size(); ++l)
+      for (const Part& part : arm.links()[l].parts) {
+        if (distance(part.shape, after[l] * part.at, zone.parts[0].shape, zone.at).distance > 0.0)
+          continue;
+        const Vector3 way = (after[l] * part.at).position - (before[l] * part.at).position;
+        fastest = std::max(fastest, way.norm() / (samples[i].time - samples[i - 1].time));
+      }
+  }
+  return fastest;
+}
+
+TEST_CASE("following and steering: slow in a zone that caps speeds, whatever is asked for") {
+  CellDescription description = test::demo_cell().description();
+  const Zone zone{.name = "walkway",
+                  .at = Pose::at({0.3, 0.35, 0.9}),
+                  .parts = {{.shape = Box{{1.0, 0.4, 1.0}}}},
+                  .speed = 0.1};
+  description.zones.push_back(zone);
+  const CellQuery query(Cell::build(description), "teasel");
+  const Arm& arm = query.arm();
+  const Tool& tool = arm.tool("grip");
+  const Posture home = arm.stance("home");
+  const auto check = [&](const StepLog& log) {
+    CAPTURE(log.no ? log.no->text : "");
+    REQUIRE(!log.no);
+    CHECK(fastest_middle(arm, zone, log.samples) <= 0.1 * (1.0 + 1e-6));
+    CHECK(fastest_middle(arm, zone, log.samples) > 0.05);
+    CHECK(stretch_of(log.slowdowns, "in zone walkway, where 100.0 mm/s is the most") > 0.3);
+    test::check_within_limits(test::step_shares(arm, log.samples));
+  };
+  const Steered steered =
+      steer(query, tool, record_of({{1.5, along(0, 0.25, 0)}}), home, {.rate = 250.0});
+  check(steered);
+  CHECK(steered.travel > 0.15);
+
+  const Pose from = tool_pose(arm, tool, home);
+  const PosePath path({0.0, 0.5, 1.0}, {from,
+                                        {from.rotation, from.position + Vector3(0, 0.1, 0)},
+                                        {from.rotation, from.position + Vector3(0, 0.25, 0)}});
+  const Following followed = follow(query, tool, path, home, {.rate = 250.0});
+  check(followed);
+  CHECK(followed.duration() > 1.5);
+  const Following pseudo =
+      follow(query, tool, path, home, {.mode = FollowMode::pseudo, .rate = 250.0});
+  REQUIRE(pseudo.no);
+  CHECK(pseudo.no->cause == Cause::too_fast);
+  CHECK(pseudo.zone.share > 1.5);
 }
 
 TEST_CASE("sticks: dead zone, full deflection, and the two of them askew") {
