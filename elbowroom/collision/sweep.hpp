@@ -29,9 +29,9 @@ struct SweepOptions {
 struct Sweep {
   bool free = false;
   bool gave_up = false;  ///< not free for `most_checks` alone; `blocking` is the nearest so far
-  double at = 0.0;   ///< when not free: how far along the move (0 to 1) the pair is too near
-  Nearest blocking;  ///< when not free: the pair, at that point
-  long checks = 0;   ///< pairs of parts that were looked at
+  double at = 0.0;       ///< when not free: how far along the move (0 to 1) the pair is too near
+  Nearest blocking;      ///< when not free: the pair, at that point
+  long checks = 0;       ///< pairs of parts that were looked at
 };
 
 /// Working memory for sweeps; one per thread, reused from call to call. After the first few calls
