@@ -31,6 +31,7 @@ class PartPoses {
   /// Allocates nothing.
   void place_at(const CellQuery& query, const PostureRef& posture);
   [[nodiscard]] const Pose& pose(int part) const { return parts_[static_cast<std::size_t>(part)]; }
+  [[nodiscard]] const Pose& link(int link) const { return links_[static_cast<std::size_t>(link)]; }
   [[nodiscard]] const AlignedBox& box(int part) const {
     return boxes_[static_cast<std::size_t>(part)];
   }

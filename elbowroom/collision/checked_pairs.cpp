@@ -19,6 +19,16 @@ int rigid_group(const Arm& arm, int link) {
   return link;
 }
 
+// The last link that carries both, which may be one of the two.
+int shared_link(const Arm& arm, int a, int b) {
+  // A link stands after its parent in the list.
+  while (a != b) {
+    int& later = a > b ? a : b;
+    later = link_of(arm, later).parent_index;
+  }
+  return a;
+}
+
 double across(const Vector3& v, const Vector3& axis) { return (v - v.dot(axis) * axis).norm(); }
 
 // One joint on the way from a part down to the base, and a bound on how far any point of the part
@@ -107,7 +117,9 @@ void add_self_pairs(CheckedPairs& pairs, const Cell& cell, const Arm& arm,
       if (cell.contact_is_meant(link_name(arm, a.link), link_name(arm, b.link))) continue;
       const Posture lever = relative_lever(arm, levers[static_cast<std::size_t>(i)],
                                            levers[static_cast<std::size_t>(k)]);
-      pairs.self.push_back({i, k, lever});
+      const int shared = shared_link(arm, pairs.moving[static_cast<std::size_t>(i)].link,
+                                     pairs.moving[static_cast<std::size_t>(k)].link);
+      pairs.self.push_back({i, k, shared, lever});
     }
   }
 }

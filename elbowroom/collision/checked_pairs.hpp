@@ -38,7 +38,8 @@ struct StandingPart {
 struct SelfPair {
   int first = 0;  ///< indices into CheckedPairs::moving
   int second = 0;
-  Posture lever;  ///< the same bound for how the two move relative to each other
+  int shared = 0;  ///< the last link that carries both
+  Posture lever;   ///< the same bound for how the two move relative to each other
 };
 
 struct CheckedPairs {

@@ -9,18 +9,8 @@ namespace {
 constexpr double kMargin = 1e-9;      // m; covers the rounding of poses and sums
 constexpr double kUnprovable = 1e-7;  // m; bounds on motion below this are not split further
 
-Nearest separation_of(const CheckedPairs& pairs, const PartPoses& parts, int moving, int standing) {
-  const MovingPart& a = pairs.moving[static_cast<std::size_t>(moving)];
-  const StandingPart& b = pairs.standing[static_cast<std::size_t>(standing)];
-  const Separation s = distance(a.shape, parts.pose(moving), b.shape, b.pose);
-  return {s.distance - b.margin, a.body, b.body, s.point_a, s.point_b};
-}
-
-Nearest separation_of(const CheckedPairs& pairs, const PartPoses& parts, const SelfPair& pair) {
-  const MovingPart& a = pairs.moving[static_cast<std::size_t>(pair.first)];
-  const MovingPart& b = pairs.moving[static_cast<std::size_t>(pair.second)];
-  const Separation s = distance(a.shape, parts.pose(pair.first), b.shape, parts.pose(pair.second));
-  return {s.distance, a.body, b.body, s.point_a, s.point_b};
+Nearest nearest_of(const Separation& s, int first, int second, double margin) {
+  return {s.distance - margin, first, second, s.point_a, s.point_b};
 }
 
 // One sweep's fixed data.
@@ -31,11 +21,21 @@ struct Question {
   Posture step;    // to - from
   Posture travel;  // |step|
   Posture tube;
+  Posture turns;  // of links, per unit of each joint
   double clearance;
 
   // How much nearer a pair with this lever can come within `half` of the middle of an interval.
   [[nodiscard]] double bound(const Posture& lever, double half) const {
     return lever.dot(half * travel + tube) + kMargin;
+  }
+
+  // What accelerations can add to that, beyond straight on. A point that several joints carry is
+  // accelerated by each pair of them, by both turnings times a lever.
+  [[nodiscard]] double bend(const Posture& lever, double half) const {
+    double turning = 0.0;
+    for (Eigen::Index k = 0; k < lever.size(); ++k)
+      if (lever[k] > 0.0) turning += turns[k] * travel[k];
+    return half * half * turning * lever.dot(travel);
   }
 };
 
@@ -52,39 +52,79 @@ Outcome judge(const Nearest& nearest, double bound, const Question& q, double tu
   return Outcome::blocked;
 }
 
-Outcome check_part(const Question& q, int part, double half, const PartPoses& parts, Sweep& out) {
+// The middle of an interval: where everything is then, and, once that is asked for, how it moves.
+class Middle {
+ public:
+  Middle(const Question& question, double at, double half, SweepMemory& memory)
+      : q_(question), half_(half), memory_(memory) {
+    memory_.parts.place_at(q_.query, q_.from + at * q_.step);
+  }
+  [[nodiscard]] const Question& question() const { return q_; }
+  [[nodiscard]] double half() const { return half_; }
+  [[nodiscard]] const PartPoses& parts() const { return memory_.parts; }
+  [[nodiscard]] const LinkMotion& motion(int link) {
+    if (!moves_) link_motions(q_.query.arm(), memory_.parts, q_.step, memory_.motions);
+    moves_ = true;
+    return memory_.motions[static_cast<std::size_t>(link)];
+  }
+
+ private:
+  const Question& q_;
+  double half_;
+  SweepMemory& memory_;
+  bool moves_ = false;
+};
+
+Outcome check_part(Middle& middle, int part, Sweep& out) {
+  const Question& q = middle.question();
   const MovingPart& moving = q.pairs.moving[static_cast<std::size_t>(part)];
-  const double bound = q.bound(moving.lever, half);
+  const Pose& pose = middle.parts().pose(part);
+  const double bound = q.bound(moving.lever, middle.half());
+  const double tube_bound = q.bound(moving.lever, 0.0);
   const double gap = q.clearance + bound;
   Outcome outcome = Outcome::clear;
   q.pairs.standing_tree.for_each_near(
-      parts.box(part), [&] { return gap; },
+      middle.parts().box(part), [&] { return gap; },
       [&](int item) {
         const StandingPart& other = q.pairs.standing[static_cast<std::size_t>(item)];
         if (q.pairs.meant[static_cast<std::size_t>(part)][static_cast<std::size_t>(other.body)])
           return true;
         ++out.checks;
-        if (further_apart_than(gap + other.margin, moving.shape, parts.pose(part), other.shape,
-                               other.pose))
+        if (further_apart_than(gap + other.margin, moving.shape, pose, other.shape, other.pose))
           return true;
-        outcome = judge(separation_of(q.pairs, parts, part, item), bound, q,
-                        q.bound(moving.lever, 0.0), out);
+        const Separation s = distance(moving.shape, pose, other.shape, other.pose);
+        const double ahead = least_ahead({moving.shape, pose, middle.motion(moving.link)},
+                                         {other.shape, other.pose}, s.normal, middle.half());
+        if (ahead - q.bend(moving.lever, middle.half()) > q.clearance + other.margin + tube_bound)
+          return true;
+        outcome =
+            judge(nearest_of(s, moving.body, other.body, other.margin), bound, q, tube_bound, out);
         return outcome != Outcome::blocked;
       });
   return outcome;
 }
 
-Outcome check_self(const Question& q, const SelfPair& pair, double half, const PartPoses& parts,
-                   Sweep& out) {
-  const double bound = q.bound(pair.lever, half);
+Outcome check_self(Middle& middle, const SelfPair& pair, Sweep& out) {
+  const Question& q = middle.question();
+  const PartPoses& parts = middle.parts();
+  const double bound = q.bound(pair.lever, middle.half());
+  const double tube_bound = q.bound(pair.lever, 0.0);
   const double gap = q.clearance + bound;
   if (parts.box(pair.first).gap_to(parts.box(pair.second)) > gap) return Outcome::clear;
   ++out.checks;
   const MovingPart& a = q.pairs.moving[static_cast<std::size_t>(pair.first)];
   const MovingPart& b = q.pairs.moving[static_cast<std::size_t>(pair.second)];
-  if (further_apart_than(gap, a.shape, parts.pose(pair.first), b.shape, parts.pose(pair.second)))
-    return Outcome::clear;
-  return judge(separation_of(q.pairs, parts, pair), bound, q, q.bound(pair.lever, 0.0), out);
+  const Pose& pose_a = parts.pose(pair.first);
+  const Pose& pose_b = parts.pose(pair.second);
+  if (further_apart_than(gap, a.shape, pose_a, b.shape, pose_b)) return Outcome::clear;
+  const Separation s = distance(a.shape, pose_a, b.shape, pose_b);
+  // As seen from the link that carries both.
+  const LinkMotion shared = middle.motion(pair.shared);
+  const double ahead =
+      least_ahead({a.shape, pose_a, middle.motion(a.link) - shared},
+                  {b.shape, pose_b, middle.motion(b.link) - shared}, s.normal, middle.half());
+  if (ahead - q.bend(pair.lever, middle.half()) > q.clearance + tube_bound) return Outcome::clear;
+  return judge(nearest_of(s, a.body, b.body, 0.0), bound, q, tube_bound, out);
 }
 
 }  // namespace
@@ -98,6 +138,7 @@ Sweep sweep_line(const CellQuery& query, const PostureRef& from, const PostureRe
                    to - from,
                    (to - from).cwiseAbs(),
                    options.tube.size() > 0 ? options.tube : Posture(Posture::Zero(from.size())),
+                   memory.turns,
                    options.clearance};
   Sweep out;
   memory.queue.clear();
@@ -115,7 +156,7 @@ Sweep sweep_line(const CellQuery& query, const PostureRef& from, const PostureRe
       return out;
     }
     const SweepMemory::Interval interval = memory.queue[next];
-    memory.parts.place_at(query, q.from + interval.middle * q.step);
+    Middle middle(q, interval.middle, interval.half, memory);
     const std::size_t parts_begin = memory.open_parts.size();
     const std::size_t pairs_begin = memory.open_pairs.size();
     const auto settle = [&](Outcome outcome, std::vector<int>& open, int item) {
@@ -125,21 +166,20 @@ Sweep sweep_line(const CellQuery& query, const PostureRef& from, const PostureRe
     };
     for (std::size_t n = 0; n < interval.open_part_count; ++n) {
       const int part = memory.open_parts[interval.first_open + n];
-      const Outcome outcome = check_part(q, part, interval.half, memory.parts, out);
+      const Outcome outcome = check_part(middle, part, out);
       if (!settle(outcome, memory.open_parts, part)) return out;
     }
     for (std::size_t n = 0; n < interval.open_pair_count; ++n) {
       const int pair = memory.open_pairs[interval.first_open_pair + n];
-      const Outcome outcome = check_self(q, pairs.self[static_cast<std::size_t>(pair)],
-                                         interval.half, memory.parts, out);
+      const Outcome outcome = check_self(middle, pairs.self[static_cast<std::size_t>(pair)], out);
       if (!settle(outcome, memory.open_pairs, pair)) return out;
     }
     const std::size_t part_count = memory.open_parts.size() - parts_begin;
     const std::size_t pair_count = memory.open_pairs.size() - pairs_begin;
     if (part_count + pair_count == 0) continue;
     const double half = 0.5 * interval.half;
-    for (const double middle : {interval.middle - half, interval.middle + half})
-      memory.queue.push_back({middle, half, parts_begin, part_count, pairs_begin, pair_count});
+    for (const double at : {interval.middle - half, interval.middle + half})
+      memory.queue.push_back({at, half, parts_begin, part_count, pairs_begin, pair_count});
   }
   out.free = true;
   return out;

@@ -3,13 +3,16 @@
 // At the middle of an interval the exact distance of each pair of parts is known; over the interval
 // no point of a part can come nearer by more than (joint travel) x (lever). Where the distance is
 // more than that bound plus the clearance, the pair is proved clear of each other for the whole
-// interval; where not, the interval is halved, for those pairs only. No step size, nothing jumped.
+// interval; where not, it may be proved to second order (approach.hpp), as of what slides along
+// something; where not either, the interval is halved, for those pairs only. No step size, nothing
+// jumped.
 // (In the spirit of F. Schwarzer, M. Saha and J.-C. Latombe, "Adaptive dynamic collision checking",
 // 2005.)
 #pragma once
 
 #include <vector>
 
+#include "elbowroom/collision/approach.hpp"
 #include "elbowroom/collision/cell_query.hpp"
 
 namespace er {
@@ -38,7 +41,7 @@ struct Sweep {
 /// a sweep allocates nothing.
 class SweepMemory {
  public:
-  explicit SweepMemory(const CellQuery& query) : parts(query) {}
+  explicit SweepMemory(const CellQuery& query) : parts(query), turns(turns_of(query.arm())) {}
   struct Interval {
     double middle = 0.0;
     double half = 0.0;
@@ -48,6 +51,8 @@ class SweepMemory {
     std::size_t open_pair_count = 0;
   };
   PartPoses parts;
+  std::vector<LinkMotion> motions;  ///< of the links, in the middle of the interval
+  Posture turns;                    ///< per joint
   std::vector<Interval> queue;
   std::vector<int> open_parts;
   std::vector<int> open_pairs;

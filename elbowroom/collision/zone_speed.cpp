@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/collision/approach.hpp"
 
 namespace er {
 namespace {
@@ -90,11 +91,7 @@ class AlongLine {
 class ZoneWatcher {
  public:
   ZoneWatcher(const CellQuery& query, double tight)
-      : query_(query), tight_(tight), turns_(Posture::Zero(query.arm().dof())) {
-    for (const Link& link : query.arm().links())
-      if (link.posture_index >= 0 && link.joint.kind == JointKind::revolute)
-        turns_[link.posture_index] += std::abs(link.posture_ratio);
-  }
+      : query_(query), tight_(tight), turns_(turns_of(query.arm())) {}
 
   template <class Way>
   void look_at(const Way& way) {

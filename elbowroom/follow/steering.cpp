@@ -105,6 +105,7 @@ void Steering::step(const Twist& command) {
   const bool finite = command.velocity.allFinite() && command.turning.allFinite();
   const Twist asked = finite ? command : Twist{};
   slow_by_ = {};
+  here_.reset();
   if (options_.mode == FollowMode::limited)
     step_limited(asked);
   else
@@ -257,10 +258,10 @@ bool Steering::is_free(const Posture& from, const Posture& to, double clearance)
 
 // Where something is as near as it may be already, the arm may still go away from it.
 bool Steering::leads_away(const Posture& from, const Posture& to) {
-  const double here = query_.nearest(from, parts_).distance;
-  if (here > options_.clearance + 2.0 * kSpare) return false;
-  if (query_.nearest(to, parts_).distance <= here) return false;
-  return is_free(from, to, std::max(options_.clearance, here - 0.5 * kSpare));
+  if (!here_) here_ = query_.nearest(posture_, parts_).distance;
+  if (*here_ > options_.clearance + 2.0 * kSpare) return false;
+  if (!query_.is_free(to, *here_, parts_)) return false;
+  return is_free(from, to, std::max(options_.clearance, *here_ - 0.5 * kSpare));
 }
 
 // A stop along the tool's own line, in coarse steps: is there one within the limits, and does it

@@ -81,8 +81,9 @@ class Steering {
   Limits look_limits_;  // that the look ahead stops within
   SweepMemory memory_;
   PartPoses parts_;
-  double eagerness_ = 1.0;  // share of the tool's acceleration that speed is gained with
-  long checks_left_ = 0;    // of pairs of parts, in the proofs of this step
+  double eagerness_ = 1.0;      // share of the tool's acceleration that speed is gained with
+  std::optional<double> here_;  // m, the clearance at the posture, once that is asked for
+  long checks_left_ = 0;        // of pairs of parts, in the proofs of this step
   StepQuestion question_;
   StepAnswer answer_;
   StepQuestion look_;  // of the look ahead

@@ -3,6 +3,14 @@
 #include <cmath>
 
 namespace er {
+namespace {
+
+Vector3 in_frame(const Matrix3& rotation, const Vector3& direction) {
+  return {rotation.col(0).dot(direction), rotation.col(1).dot(direction),
+          rotation.col(2).dot(direction)};
+}
+
+}  // namespace
 
 CoreShape::CoreShape(const Shape& shape, const Pose& pose)
     : kind(Kind::point), rotation(pose.rotation), centre(pose.position) {
@@ -34,23 +42,23 @@ Vector3 CoreShape::support(const Vector3& direction) const {
       return centre + side * rotation.col(2);
     }
     case Kind::box: {
-      const Vector3 local = rotation.transpose() * direction;
-      return centre + rotation * Vector3(std::copysign(half.x(), local.x()),
-                                         std::copysign(half.y(), local.y()),
-                                         std::copysign(half.z(), local.z()));
+      const Vector3 local = in_frame(rotation, direction);
+      return centre + product(rotation, Vector3(std::copysign(half.x(), local.x()),
+                                                std::copysign(half.y(), local.y()),
+                                                std::copysign(half.z(), local.z())));
     }
     case Kind::cylinder: {
-      const Vector3 local = rotation.transpose() * direction;
-      const double across = std::hypot(local.x(), local.y());
+      const Vector3 local = in_frame(rotation, direction);
+      const double across = std::sqrt(local.x() * local.x() + local.y() * local.y());
       Vector3 corner(0.0, 0.0, std::copysign(half.z(), local.z()));
       if (across > 1e-12 * std::abs(local.z())) {
         corner.x() = disc * local.x() / across;
         corner.y() = disc * local.y() / across;
       }
-      return centre + rotation * corner;
+      return centre + product(rotation, corner);
     }
     case Kind::hull: {
-      const Vector3 local = rotation.transpose() * direction;
+      const Vector3 local = in_frame(rotation, direction);
       const Vector3* best = &hull->corners.front();
       double furthest = best->dot(local);
       for (const Vector3& corner : hull->corners) {
@@ -60,7 +68,7 @@ Vector3 CoreShape::support(const Vector3& direction) const {
           best = &corner;
         }
       }
-      return centre + rotation * *best;
+      return centre + product(rotation, *best);
     }
   }
   return centre;

@@ -164,3 +164,73 @@ TEST_CASE("a sweep that may only look at so much gives up, and never says free f
   CHECK(part.checks < whole.checks);
   CHECK(part.blocking.first >= 0);
 }
+
+TEST_CASE("a sweep is free up to the least distance of its line, and not beyond") {
+  RandomStream random(77);
+  for (const char* file : {"/glaze.cell.yaml", "/bracken.cell.yaml", "/sedge.cell.yaml"}) {
+    const Cell cell = load_cell(std::string(DEMO_DIR) + file);
+    const CellQuery query(cell, cell.arms().front().name());
+    SweepMemory memory(query);
+    int lines = 0;
+    for (int i = 0; i < 2000 && lines < 60; ++i) {
+      const Posture from = random_posture(random, query.arm());
+      if (!query.is_free(from, 0.0)) continue;
+      Posture to = from;
+      for (double& joint : to) joint += random.uniform(-0.3, 0.3);
+      const double least = sampled_least(query, from, to, 600);
+      if (!(least > 1e-3) || std::isinf(least)) continue;
+      ++lines;
+      CAPTURE(file, i, least);
+      CHECK(!sweep_line(query, from, to, {.clearance = least + 1e-9}, memory).free);
+      // Between samples the distance falls by less than this.
+      CHECK(sweep_line(query, from, to, {.clearance = least - 2e-4}, memory).free);
+    }
+    CHECK(lines > 20);
+  }
+}
+
+TEST_CASE(
+    "a bound on the approach holds for every moment of a stretch, and is tight for short ones") {
+  RandomStream random(78);
+  const CellQuery query(load_cell(DEMO_DIR "/glaze.cell.yaml"), "teasel");
+  const Arm& arm = query.arm();
+  const Posture turns = turns_of(arm);
+  PartPoses parts(query);
+  std::vector<LinkMotion> motions;
+  double slack = 0.0;
+  int looked = 0;
+  for (int i = 0; i < 300; ++i) {
+    const Posture q = random_posture(random, arm);
+    Posture step(arm.dof());
+    for (double& joint : step) joint = random.uniform(-1.0, 1.0);
+    const double half = std::array{0.1, 0.02, 0.002}[static_cast<std::size_t>(i % 3)];
+    for (const SelfPair& pair : query.pairs().self) {
+      const MovingPart& a = query.pairs().moving[static_cast<std::size_t>(pair.first)];
+      const MovingPart& b = query.pairs().moving[static_cast<std::size_t>(pair.second)];
+      parts.place_at(query, q);
+      link_motions(arm, parts, step, motions);
+      const auto motion = [&](int link) { return motions[static_cast<std::size_t>(link)]; };
+      const Separation now =
+          distance(a.shape, parts.pose(pair.first), b.shape, parts.pose(pair.second));
+      if (now.distance <= 0.0) continue;
+      const double ahead =
+          least_ahead({a.shape, parts.pose(pair.first), motion(a.link) - motion(pair.shared)},
+                      {b.shape, parts.pose(pair.second), motion(b.link) - motion(pair.shared)},
+                      now.normal, half);
+      double turning = 0.0;
+      for (int k = 0; k < arm.dof(); ++k)
+        if (pair.lever[k] > 0.0) turning += turns[k] * std::abs(step[k]);
+      const double bend = half * half * turning * pair.lever.dot(step.cwiseAbs());
+      for (const double on : {-1.0, -0.6, -0.3, 0.0, 0.3, 0.6, 1.0}) {
+        parts.place_at(query, q + on * half * step);
+        const double then =
+            distance(a.shape, parts.pose(pair.first), b.shape, parts.pose(pair.second)).distance;
+        ++looked;
+        if (then < ahead - bend - 1e-9) FAIL("nearer than the bound: " << then << " " << ahead);
+        if (half < 0.01 && std::abs(on) == 1.0) slack = std::max(slack, now.distance - ahead);
+      }
+    }
+  }
+  CHECK(looked > 50000);
+  CHECK(slack < 0.01);  // 0.002 of a unit of every joint moves no part by more
+}

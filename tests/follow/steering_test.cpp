@@ -168,7 +168,8 @@ TEST_CASE("steering: a joint is stopped at the end of its range, and the tool tu
   CHECK(stretch_of(s.slowdowns, "wrist_turn comes near the end of its range") > 1.0);
 }
 
-TEST_CASE("steering: what is not commanded may turn; redundant joints move with the tool alone") {
+TEST_CASE(
+    "steering: what is not commanded may turn, and redundant joints move with the tool alone") {
   const Cell cell = load_cell(DEMO_DIR "/bracken.cell.yaml");
   const CellQuery query(cell, "bracken");
   const Arm& arm = query.arm();

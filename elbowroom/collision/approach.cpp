@@ -1,0 +1,60 @@
+#include "elbowroom/collision/approach.hpp"
+
+#include <Eigen/Geometry>
+#include <algorithm>
+
+#include "elbowroom/model/core_shape.hpp"
+
+namespace er {
+namespace {
+
+// The largest of direction . p over a shape.
+double furthest(const CoreShape& shape, const Vector3& direction) {
+  return direction.dot(shape.support(direction)) + shape.radius * direction.norm();
+}
+
+}  // namespace
+
+void link_motions(const Arm& arm, const PartPoses& parts, const PostureRef& step,
+                  std::vector<LinkMotion>& out) {
+  out.resize(arm.links().size());
+  for (std::size_t i = 0; i < out.size(); ++i) {
+    const Link& link = arm.links()[i];
+    out[i] =
+        link.parent_index < 0 ? LinkMotion{} : out[static_cast<std::size_t>(link.parent_index)];
+    if (link.posture_index < 0) continue;
+    const Pose& pose = parts.link(static_cast<int>(i));
+    const Vector3 along =
+        link.posture_ratio * step[link.posture_index] * product(pose.rotation, link.joint.axis);
+    if (link.joint.kind == JointKind::prismatic) {
+      out[i].velocity += along;
+    } else {
+      out[i].turning += along;
+      out[i].velocity += pose.position.cross(along);
+    }
+  }
+}
+
+Posture turns_of(const Arm& arm) {
+  Posture turns = Posture::Zero(arm.dof());
+  for (const Link& link : arm.links())
+    if (link.posture_index >= 0 && link.joint.kind == JointKind::revolute)
+      turns[link.posture_index] += std::abs(link.posture_ratio);
+  return turns;
+}
+
+double least_ahead(const PartInMotion& a, const PartInMotion& b, const Vector3& normal,
+                   double half) {
+  const CoreShape core_a(a.shape, a.pose);
+  const CoreShape core_b(b.shape, b.pose);
+  const Vector3 turned_a = normal.cross(a.motion.turning);
+  const Vector3 turned_b = normal.cross(b.motion.turning);
+  const double closing = normal.dot(a.motion.velocity - b.motion.velocity);
+  const auto gap = [&](double on) {
+    return on * closing - furthest(core_a, -(normal + on * turned_a)) -
+           furthest(core_b, normal + on * turned_b);
+  };
+  return std::min(gap(-half), gap(half));
+}
+
+}  // namespace er
