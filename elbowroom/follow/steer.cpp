@@ -12,6 +12,7 @@
 namespace er {
 namespace {
 
+constexpr double kStandstill = 1e-9;  // rad/s or m/s
 constexpr double kLongestStop = 5.0;  // s to wait for rest after the last command
 
 Vector3 shaped(const Vector3& deflection, double dead_zone) {
@@ -73,7 +74,7 @@ Steered steer(const CellQuery& query, const Tool& tool, const TwistRecord& recor
   const auto steps = std::lround(record.duration * options.rate);
   const auto longest = steps + std::lround(kLongestStop * options.rate);
   for (long i = 0; i < longest; ++i) {
-    if (i >= steps && steering.velocity().isZero(0.0)) break;
+    if (i >= steps && steering.velocity().isZero(kStandstill)) break;
     const double now = static_cast<double>(i) / options.rate;
     while (next + 1 < record.times.size() && record.times[next + 1] <= now + 1e-9) ++next;
     Twist command;

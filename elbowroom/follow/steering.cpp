@@ -192,11 +192,11 @@ void Steering::ease_off(Twist& next) {
   const Twist twist_change = next - braked;
   const Posture least = answer_.velocity;
   double taken = 0.0;
+  double part = 0.5;
   checks_left_ = kChecksBetween;
-  if (whole.on_course)
-    for (double part = 0.5; part > std::pow(0.5, kEasings + 1); part *= 0.5)
-      if (is_good(least + (taken + part) * change, braked + (taken + part) * twist_change))
-        taken += part;
+  for (int i = 0; whole.on_course && i < kEasings; ++i, part *= 0.5)
+    if (is_good(least + (taken + part) * change, braked + (taken + part) * twist_change))
+      taken += part;
   slow_by_ = why;
   answer_.velocity = least + taken * change;
   next = braked + taken * twist_change;

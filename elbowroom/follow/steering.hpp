@@ -1,6 +1,8 @@
 // A tool steered by hand: the way is not known beforehand, only what is commanded now.
 #pragma once
 
+#include <optional>
+
 #include "elbowroom/follow/step_log.hpp"
 #include "elbowroom/follow/tracked_tool.hpp"
 
@@ -8,13 +10,14 @@ namespace er {
 
 struct SteerOptions {
   FollowMode mode = FollowMode::limited;
-  double rate = 1000.0;            ///< steps a second, 10 to 100000
-  double clearance = 0.005;        ///< m, kept by `limited`; the others do not look
-  double tool_acceleration = 2.0;  ///< m/s^2 that the command is taken up with, rad/s^2 / 0.3
-  double lag = 0.03;               ///< s, 0 to 1: commands are smoothed over about so long
-  double gain = 20.0;              ///< 1/s: how quickly the tool is brought back on its course
-  PathFreedom free = {};           ///< what is not commanded, in the tool's own axes
-  Posture towards = {};            ///< what redundant joints are drawn to; empty: mid range
+  double rate = 1000.0;      ///< steps a second, 10 to 100000
+  double clearance = 0.005;  ///< m, kept by `limited`; the others do not look
+  double tool_acceleration =
+      2.0;                ///< m/s^2 (a radian counts 0.3 m) that commands are taken up with
+  double lag = 0.03;      ///< s, 0 to 1: commands are smoothed over about so long
+  double gain = 20.0;     ///< 1/s: how quickly the tool is brought back on its course
+  PathFreedom free = {};  ///< what is not commanded, in the tool's own axes
+  Posture towards = {};   ///< what redundant joints are drawn to; empty: mid range
 };
 
 /// For a real-time loop: one step a period, no allocation after the first few, bounded time.
@@ -45,7 +48,7 @@ class Steering {
   [[nodiscard]] const Pose& meant() const { return meant_; }
   /// The share of the command that the last step was; 1 for no command.
   [[nodiscard]] double share() const { return share_; }
-  /// Why it was less than can be had by speeding up, if it was.
+  /// What holds the arm back from the command; nothing while it only has to gain speed.
   [[nodiscard]] const SlowBy& slow_by() const { return slow_by_; }
 
  private:

@@ -233,12 +233,12 @@ TEST_CASE(
 TEST_CASE("steering: the unlimited modes do what is commanded, and are measured") {
   const CellQuery query(test::demo_cell(), "teasel");
   const Arm& arm = query.arm();
-  const Steered s = steer(query, arm.tool("grip"), record_of({{0.5, along(0, 4.0, 0)}}),
-                          arm.stance("home"), {.mode = FollowMode::pseudo});
+  const Steered s = steer(query, arm.tool("grip"), record_of({{1.5, along(0, 0, -0.5)}}),
+                          arm.stance("home"), {.mode = FollowMode::pseudo, .rate = 200.0});
   REQUIRE(s.no);
   CHECK(s.no->cause == Cause::in_collision);
   const Steered fast = steer(query, arm.tool("grip"), record_of({{0.05, along(0, 4.0, 0)}}),
-                             arm.stance("home"), {.mode = FollowMode::pseudo});
+                             arm.stance("home"), {.mode = FollowMode::pseudo, .rate = 200.0});
   REQUIRE(fast.no);
   CHECK(fast.no->cause == Cause::too_fast);
   CHECK(fast.travel == Approx(fast.asked_travel).epsilon(0.01));
