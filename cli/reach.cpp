@@ -49,6 +49,7 @@ Verb add_reach(VerbParser parser) {
     int pick = 1;
     bool all = false;
     bool explain = false;
+    bool check = false;
   };
   auto own = std::make_shared<Own>();
   own->a.clearance = "0 mm";
@@ -61,6 +62,8 @@ Verb add_reach(VerbParser parser) {
   add_out(parser, own->a, ".png (the best posture, the others as ghosts, refused ones in red)");
   parser.flag("--explain", own->explain,
               "say what is asked for, and why the first posture comes before each other");
+  parser.flag("--check", own->check,
+              "put every posture back through the transforms of all links, and say how far off");
   parser.text("--save", own->save,
               "write a posture into the cell file as a stance of this name; all else stays");
   parser.number("--pick", own->pick, "which posture of the list to save");
@@ -96,6 +99,7 @@ Verb add_reach(VerbParser parser) {
         const std::size_t most = own->all ? std::numeric_limits<std::size_t>::max() : 12;
         std::string text = found->summary(query) + "\n" + found->report(query, most);
         if (own->explain) text += found->explanation(query, most);
+        if (own->check) text += found->check(query);
         if (!own->a.outs.empty()) {
           const Image picture = picture_of(cell, arm, *found);
           for (const std::string& file : own->a.outs) write_png(file, picture);

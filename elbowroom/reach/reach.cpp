@@ -6,14 +6,17 @@
 #include <chrono>
 #include <cmath>
 #include <functional>
+#include <limits>
 #include <numbers>
 
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/kinematics/forward.hpp"
 #include "elbowroom/model/posture_text.hpp"
 #include "elbowroom/reach/diagnosis.hpp"
 #include "elbowroom/reach/posture_search.hpp"
+#include "elbowroom/reach/tool_swing.hpp"
 
 namespace er {
 namespace {
@@ -78,6 +81,38 @@ std::vector<CostColumn> cost_columns(const Wishes& wishes) {
   return out;
 }
 
+// "wrist_bend, 61.56 deg left".
+std::string nearest_end(const Arm& arm, const Posture& posture) {
+  int nearest = -1;
+  double least = std::numeric_limits<double>::infinity();
+  for (int k = 0; k < arm.dof(); ++k) {
+    const double left =
+        std::min(arm.limits().upper[k] - posture[k], posture[k] - arm.limits().lower[k]);
+    if (left >= least) continue;
+    least = left;
+    nearest = k;
+  }
+  if (nearest < 0) return "none has one";
+  const Joint& joint = arm.moving_joint(nearest);
+  return fmt::format("{}, {} left", joint.name, text_value(joint, least));
+}
+
+// Between branches: what the joints and what the tool would do.
+std::string ways_there(const Arm& arm, const Reach& found, std::size_t most) {
+  const TargetOnArm on_arm(arm, found.target);
+  if (on_arm.size() == 0) return "";
+  const TargetOnArm::Bound& tool = on_arm[0];
+  Table table({"#", "all joints turn", "the tool goes mm", "off its straight way mm"});
+  for (std::size_t i = 0; i < std::min(most, found.solutions.size()); ++i) {
+    const Posture& to = found.solutions[i].posture;
+    const ToolSwing swing = tool_swing(arm, tool.link, tool.frame, found.from, to);
+    table.row({std::to_string(i + 1), text_angle((to - found.from).cwiseAbs().sum()),
+               fmt::format("{:.1f}", to_mm(swing.travel)),
+               fmt::format("{:.1f}", to_mm(swing.off))});
+  }
+  return "  from where travel is counted, joints going straight:\n" + table.text(4);
+}
+
 }  // namespace
 
 CellQuery with_meant_contacts(const CellQuery& query, const Target& target) {
@@ -102,6 +137,7 @@ Verdict<Reach> reach(const CellQuery& asked, const Target& target, const ReachOp
 
   Reach out;
   out.target = target;
+  out.from = ranking.from();
   PostureSearch search(query, on_arm, ranking, options, out);
   if (options.use_closed_form) search.by_form();
   if (!search.any_is_free() && !(out.complete && is_exact(target))) {
@@ -229,7 +265,33 @@ std::string Reach::explanation(const CellQuery& query, std::size_t most) const {
   for (std::size_t i = 1; i < std::min(most, solutions.size()); ++i)
     out += fmt::format("  1 before {}: {}\n", i + 1,
                        comparison(query.arm(), target.wishes(), solutions.front(), solutions[i]));
-  return out;
+  return out + ways_there(query.arm(), *this, most);
+}
+
+std::string Reach::check(const CellQuery& query) const {
+  const Arm& arm = query.arm();
+  const TargetOnArm on_arm(arm, target);
+  Table table({"#", "off um", "off mdeg", "<nearest to an end of its range", "clear mm", "<met"});
+  for (std::size_t i = 0; i < solutions.size(); ++i) {
+    const Posture& q = solutions[i].posture;
+    const std::vector<Pose> links = link_poses(arm, q);
+    const TargetOnArm::Error error = on_arm.error(q);
+    double position = error.position;
+    double angle = error.angle;
+    for (int k = 0; k < on_arm.size(); ++k) {
+      const Pose there = links[static_cast<std::size_t>(on_arm[k].link)] * on_arm[k].frame;
+      const Pose solved = frame_pose(arm, on_arm[k].link, on_arm[k].frame, q);
+      position += (there.position - solved.position).norm();
+      angle += rotation_vector((there.inverse() * solved).rotation).norm();
+    }
+    const double clear = query.nearest(q).distance;
+    const bool within = arm.limit_breach(q).empty();
+    table.row({std::to_string(i + 1), fmt::format("{:.2g}", 1e6 * position),
+               fmt::format("{:.2g}", 1e3 * to_deg(angle)), nearest_end(arm, q),
+               std::isfinite(clear) ? fmt::format("{:.1f}", to_mm(clear)) : "-",
+               within && on_arm.is_met(q) ? "yes" : "NO"});
+  }
+  return "  put back through the transforms of all links:\n" + table.text(4);
 }
 
 }  // namespace er

@@ -43,14 +43,20 @@ struct Reach {
   int colliding = 0;   ///< distinct postures that meet it but are too near something
   double seconds = 0;  ///< time taken
   Target target = {};  ///< what was asked for
+  Posture from = {};   ///< what travel is counted from
 
   [[nodiscard]] std::vector<Posture> postures() const;
   /// One line: how many postures, and the best one's clearance.
   [[nodiscard]] std::string summary(const CellQuery& query) const;
   /// A table of the first `most` postures in degrees (or mm).
   [[nodiscard]] std::string report(const CellQuery& query, std::size_t most = 12) const;
-  /// What the target asks for and leaves open, and why each posture comes after the first.
+  /// What the target asks for and leaves open, why each posture comes after the first, and what the
+  /// tool does on the way to each if the joints go straight.
   [[nodiscard]] std::string explanation(const CellQuery& query, std::size_t most = 12) const;
+  /// Every posture put back: the frames by the transforms of all links one after the other (not the
+  /// way the solvers go), how far off each is, and how far from the ends of the ranges and from
+  /// what it must not touch.
+  [[nodiscard]] std::string check(const CellQuery& query) const;
 };
 
 /// The question with the contacts that a target means: of surfaces that meet. Bodies keep their

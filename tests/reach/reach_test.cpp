@@ -8,6 +8,7 @@
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/files/cell_file.hpp"
 #include "elbowroom/reach/numeric.hpp"
+#include "elbowroom/reach/tool_swing.hpp"
 #include "support/allocations.hpp"
 #include "support/cells.hpp"
 
@@ -372,4 +373,23 @@ TEST_CASE("taking the value of a no throws its reason") {
   CHECK_THROWS_AS(found->starts, Refused);
   CHECK(fmt::format("{}", found.reason()).find("\n  would do: ") != std::string::npos);
   CHECK(name_of(Cause::step_refused) == "step_refused");
+}
+
+TEST_CASE("the swing of a tool: an arc against its chord, and no swing of a sliding joint") {
+  const Arm arm = planar_arm();
+  const int link = arm.tool("").link_index;
+  const Pose& tip = arm.tool("").tip;
+  const Posture from = Posture::Zero(arm.dof());
+  const double radius =
+      tool_pose(arm, arm.tool(""), from).position.norm();  // it lies straight along x
+  for (const double turn : {0.2, 1.0, -2.0}) {
+    Posture to = from;
+    to[0] = turn;
+    const ToolSwing swing = tool_swing(arm, link, tip, from, to);
+    CHECK(swing.travel == Approx(radius * std::abs(turn)).epsilon(1e-5));
+    CHECK(swing.off == Approx(radius * (1.0 - std::cos(0.5 * turn))).margin(1e-5));
+  }
+  const ToolSwing none = tool_swing(arm, link, tip, from, from);
+  CHECK(none.travel == 0.0);
+  CHECK(none.off == 0.0);
 }
