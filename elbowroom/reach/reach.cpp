@@ -102,13 +102,27 @@ std::string ways_there(const Arm& arm, const Reach& found, std::size_t most) {
   const TargetOnArm on_arm(arm, found.target);
   if (on_arm.size() == 0) return "";
   const TargetOnArm::Bound& tool = on_arm[0];
-  Table table({"#", "all joints turn", "the tool goes mm", "off its straight way mm"});
+  bool slides = false;
+  for (int k = 0; k < arm.dof(); ++k)
+    slides = slides || arm.moving_joint(k).kind == JointKind::prismatic;
+  std::vector<std::string> headings{"#", "joints turn in all"};
+  if (slides) headings.emplace_back("and slide mm");
+  for (const char* heading : {"the tool goes mm", "off its straight way mm"})
+    headings.emplace_back(heading);
+  Table table(headings);
   for (std::size_t i = 0; i < std::min(most, found.solutions.size()); ++i) {
     const Posture& to = found.solutions[i].posture;
+    double turning = 0.0;
+    double sliding = 0.0;
+    for (int k = 0; k < arm.dof(); ++k)
+      (arm.moving_joint(k).kind == JointKind::prismatic ? sliding : turning) +=
+          std::abs(to[k] - found.from[k]);
     const ToolSwing swing = tool_swing(arm, tool.link, tool.frame, found.from, to);
-    table.row({std::to_string(i + 1), text_angle((to - found.from).cwiseAbs().sum()),
-               fmt::format("{:.1f}", to_mm(swing.travel)),
-               fmt::format("{:.1f}", to_mm(swing.off))});
+    std::vector<std::string> row{std::to_string(i + 1), text_angle(turning)};
+    if (slides) row.push_back(fmt::format("{:.1f}", to_mm(sliding)));
+    row.push_back(fmt::format("{:.1f}", to_mm(swing.travel)));
+    row.push_back(fmt::format("{:.1f}", to_mm(swing.off)));
+    table.row(std::move(row));
   }
   return "  from where travel is counted, joints going straight:\n" + table.text(4);
 }

@@ -159,7 +159,7 @@ TEST_CASE("a zone that caps speeds slows what passes through it, and the rehears
 TEST_CASE("reach: branches compared by what joints and tool do, and every posture put back") {
   const Run run = tool("reach glaze.cell.yaml " + kPlace + " --explain --check");
   CHECK(run.exit == 0);
-  CHECK_THAT(run.out, Contains("all joints turn  the tool goes mm  off its straight way mm"));
+  CHECK_THAT(run.out, Contains("joints turn in all  the tool goes mm  off its straight way mm"));
   CHECK_THAT(run.out, Contains("put back through the transforms of all links:"));
   const std::string table = run.out.substr(run.out.find("put back"));
   CHECK_THAT(table, Contains(" deg left "));

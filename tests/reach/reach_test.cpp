@@ -375,6 +375,25 @@ TEST_CASE("taking the value of a no throws its reason") {
   CHECK(name_of(Cause::step_refused) == "step_refused");
 }
 
+TEST_CASE("what joints do on the way is told in their own units") {
+  ArmDescription d = planar_arm().description();
+  d.links.back().joint.kind = JointKind::prismatic;
+  d.links.back().joint.axis = Vector3::UnitX();
+  d.links.back().joint.limits.lower = 0.0;
+  d.links.back().joint.limits.upper = 0.5;
+  const Arm arm = Arm::build(d);
+  const CellQuery query = alone(arm);
+  const Target target =
+      Target{}.require({.name = "far",
+                        .of = "tip",
+                        .holds = AtPlace{.at = Pose::at({0.0, 0.9, 0.0}), .tilt = kAnyTilt}});
+  const auto found = reach(query, target, {.from = values({0.0, 0.0})});
+  REQUIRE(found);
+  // A quarter turn and 200 mm out.
+  CHECK_THAT(found->explanation(query),
+             Contains("joints turn in all  and slide mm") && Contains("90.00 deg         200.0"));
+}
+
 TEST_CASE("the swing of a tool: an arc against its chord, and no swing of a sliding joint") {
   const Arm arm = planar_arm();
   const int link = arm.tool("").link_index;
