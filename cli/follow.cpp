@@ -139,7 +139,7 @@ Answer run_sticks(const Own& own, const CellQuery& query, const Tool& tool) {
     if (file.ends_with(".csv"))
       write_file(file, steps_csv(steered, arm));
     else
-      plot_steered(file, steered, follow.clearance,
+      plot_steered(file, query, steered, follow.clearance,
                    {.title = fmt::format("{} steered by {}", arm.name(), file_name(own.sticks))});
   }
   return answer(own, query, steered, "");

@@ -25,6 +25,11 @@ inline Vector3 product(const Matrix3& a, const Vector3& v) {
           a(2, 0) * v[0] + a(2, 1) * v[1] + a(2, 2) * v[2]};
 }
 
+/// a^T v: the vector v as seen along the columns of a.
+inline Vector3 in_axes_of(const Matrix3& a, const Vector3& v) {
+  return {a.col(0).dot(v), a.col(1).dot(v), a.col(2).dot(v)};
+}
+
 struct Pose {
   Matrix3 rotation = Matrix3::Identity();
   Vector3 position = Vector3::Zero();

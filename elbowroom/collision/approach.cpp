@@ -6,22 +6,12 @@
 #include "elbowroom/model/core_shape.hpp"
 
 namespace er {
-namespace {
-
-// The largest of direction . p over a shape.
-double furthest(const CoreShape& shape, const Vector3& direction) {
-  return direction.dot(shape.support(direction)) + shape.radius * direction.norm();
-}
-
-}  // namespace
-
-void link_motions(const Arm& arm, const PartPoses& parts, const PostureRef& step,
-                  std::vector<LinkMotion>& out) {
+void link_twists(const Arm& arm, const PartPoses& parts, const PostureRef& step,
+                 std::vector<Twist>& out) {
   out.resize(arm.links().size());
   for (std::size_t i = 0; i < out.size(); ++i) {
     const Link& link = arm.links()[i];
-    out[i] =
-        link.parent_index < 0 ? LinkMotion{} : out[static_cast<std::size_t>(link.parent_index)];
+    out[i] = link.parent_index < 0 ? Twist{} : out[static_cast<std::size_t>(link.parent_index)];
     if (link.posture_index < 0) continue;
     const Pose& pose = parts.link(static_cast<int>(i));
     const Vector3 along =
@@ -47,14 +37,21 @@ double least_ahead(const PartInMotion& a, const PartInMotion& b, const Vector3& 
                    double half) {
   const CoreShape core_a(a.shape, a.pose);
   const CoreShape core_b(b.shape, b.pose);
-  const Vector3 turned_a = normal.cross(a.motion.turning);
-  const Vector3 turned_b = normal.cross(b.motion.turning);
-  const double closing = normal.dot(a.motion.velocity - b.motion.velocity);
+  const Vector3 turned_a = normal.cross(a.twist.turning);
+  const Vector3 turned_b = normal.cross(b.twist.turning);
+  const double closing = normal.dot(a.twist.velocity - b.twist.velocity);
   const auto gap = [&](double on) {
-    return on * closing - furthest(core_a, -(normal + on * turned_a)) -
-           furthest(core_b, normal + on * turned_b);
+    return on * closing - core_a.furthest(-(normal + on * turned_a)) -
+           core_b.furthest(normal + on * turned_b);
   };
   return std::min(gap(-half), gap(half));
+}
+
+double bend_within(const Posture& lever, const Posture& turns, const Posture& travel, double half) {
+  double turning = 0.0;
+  for (Eigen::Index k = 0; k < lever.size(); ++k)
+    if (lever[k] > 0.0) turning += turns[k] * travel[k];
+  return half * half * turning * lever.dot(travel);
 }
 
 }  // namespace er

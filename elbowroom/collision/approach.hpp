@@ -10,24 +10,16 @@
 
 #include <vector>
 
+#include "elbowroom/base/twist.hpp"
 #include "elbowroom/collision/cell_query.hpp"
 
 namespace er {
 
-/// How a link moves per unit of a joint line: a point at p at velocity + turning x p (world).
-struct LinkMotion {
-  Vector3 turning = Vector3::Zero();
-  Vector3 velocity = Vector3::Zero();
-
-  LinkMotion operator-(const LinkMotion& other) const {
-    return {turning - other.turning, velocity - other.velocity};
-  }
-};
-
-/// Of every link, with the arm as in `parts`, where the joints go on by `step` per unit. `out` has
-/// as many entries as the arm has links; allocates nothing then.
-void link_motions(const Arm& arm, const PartPoses& parts, const PostureRef& step,
-                  std::vector<LinkMotion>& out);
+/// How every link moves with the arm as in `parts`, where the joints go on by `step` per unit: the
+/// twist of the point that it has at the world's origin. `out` grows to the number of links, and
+/// allocates nothing then.
+void link_twists(const Arm& arm, const PartPoses& parts, const PostureRef& step,
+                 std::vector<Twist>& out);
 
 /// How much turning of links each joint makes per unit; zero for sliding joints.
 Posture turns_of(const Arm& arm);
@@ -36,13 +28,20 @@ Posture turns_of(const Arm& arm);
 struct PartInMotion {
   const Shape& shape;
   const Pose& pose;
-  LinkMotion motion = {};
+  Twist twist = {};  ///< of the point that it has at the world's origin
 };
 
-/// A lower bound on the distance of the two at any time within `half` of now, but for what their
-/// accelerations (over half squared, times a half) add. `normal`: unit, from b towards a; any will
-/// do, that of their nearest points does best. Allocates nothing.
+/// A lower bound on the distance of the two at any time within `half` of now, less what their
+/// accelerations add to that (bend_within). `normal`: unit, from b towards a; any will do, that of
+/// their nearest points does best. Allocates nothing.
 double least_ahead(const PartInMotion& a, const PartInMotion& b, const Vector3& normal,
                    double half);
+
+/// The most that a pair with this lever (of a part, or of a pair relative to the link that carries
+/// both) can come nearer within `half`, beyond straight on, where the joints go by `travel` (>= 0)
+/// per unit. Of a point p on a chain of joints that turn at w1, w2, ..., with the velocity vj that
+/// joint j gives it, the acceleration is the sum of wj x vj and, for all i before j, of 2 wi x vj:
+/// at most twice the sum of all turnings times the sum of all levers times travel.
+double bend_within(const Posture& lever, const Posture& turns, const Posture& travel, double half);
 
 }  // namespace er

@@ -21,21 +21,15 @@ struct Question {
   Posture step;    // to - from
   Posture travel;  // |step|
   Posture tube;
-  Posture turns;  // of links, per unit of each joint
+  const Posture& turns;  // of links, per unit of each joint
   double clearance;
 
   // How much nearer a pair with this lever can come within `half` of the middle of an interval.
   [[nodiscard]] double bound(const Posture& lever, double half) const {
     return lever.dot(half * travel + tube) + kMargin;
   }
-
-  // What accelerations can add to that, beyond straight on. A point that several joints carry is
-  // accelerated by each pair of them, by both turnings times a lever.
   [[nodiscard]] double bend(const Posture& lever, double half) const {
-    double turning = 0.0;
-    for (Eigen::Index k = 0; k < lever.size(); ++k)
-      if (lever[k] > 0.0) turning += turns[k] * travel[k];
-    return half * half * turning * lever.dot(travel);
+    return bend_within(lever, turns, travel, half);
   }
 };
 
@@ -62,17 +56,17 @@ class Middle {
   [[nodiscard]] const Question& question() const { return q_; }
   [[nodiscard]] double half() const { return half_; }
   [[nodiscard]] const PartPoses& parts() const { return memory_.parts; }
-  [[nodiscard]] const LinkMotion& motion(int link) {
-    if (!moves_) link_motions(q_.query.arm(), memory_.parts, q_.step, memory_.motions);
-    moves_ = true;
-    return memory_.motions[static_cast<std::size_t>(link)];
+  [[nodiscard]] const Twist& twist(int link) {
+    if (!has_twists_) link_twists(q_.query.arm(), memory_.parts, q_.step, memory_.twists);
+    has_twists_ = true;
+    return memory_.twists[static_cast<std::size_t>(link)];
   }
 
  private:
   const Question& q_;
   double half_;
   SweepMemory& memory_;
-  bool moves_ = false;
+  bool has_twists_ = false;
 };
 
 Outcome check_part(Middle& middle, int part, Sweep& out) {
@@ -93,7 +87,7 @@ Outcome check_part(Middle& middle, int part, Sweep& out) {
         if (further_apart_than(gap + other.margin, moving.shape, pose, other.shape, other.pose))
           return true;
         const Separation s = distance(moving.shape, pose, other.shape, other.pose);
-        const double ahead = least_ahead({moving.shape, pose, middle.motion(moving.link)},
+        const double ahead = least_ahead({moving.shape, pose, middle.twist(moving.link)},
                                          {other.shape, other.pose}, s.normal, middle.half());
         if (ahead - q.bend(moving.lever, middle.half()) > q.clearance + other.margin + tube_bound)
           return true;
@@ -119,10 +113,10 @@ Outcome check_self(Middle& middle, const SelfPair& pair, Sweep& out) {
   if (further_apart_than(gap, a.shape, pose_a, b.shape, pose_b)) return Outcome::clear;
   const Separation s = distance(a.shape, pose_a, b.shape, pose_b);
   // As seen from the link that carries both.
-  const LinkMotion shared = middle.motion(pair.shared);
+  const Twist shared = middle.twist(pair.shared);
   const double ahead =
-      least_ahead({a.shape, pose_a, middle.motion(a.link) - shared},
-                  {b.shape, pose_b, middle.motion(b.link) - shared}, s.normal, middle.half());
+      least_ahead({a.shape, pose_a, middle.twist(a.link) - shared},
+                  {b.shape, pose_b, middle.twist(b.link) - shared}, s.normal, middle.half());
   if (ahead - q.bend(pair.lever, middle.half()) > q.clearance + tube_bound) return Outcome::clear;
   return judge(nearest_of(s, a.body, b.body, 0.0), bound, q, tube_bound, out);
 }

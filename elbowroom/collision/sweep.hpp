@@ -51,8 +51,8 @@ class SweepMemory {
     std::size_t open_pair_count = 0;
   };
   PartPoses parts;
-  std::vector<LinkMotion> motions;  ///< of the links, in the middle of the interval
-  Posture turns;                    ///< per joint
+  std::vector<Twist> twists;  ///< of the links, in the middle of the interval
+  Posture turns;              ///< per joint
   std::vector<Interval> queue;
   std::vector<int> open_parts;
   std::vector<int> open_pairs;

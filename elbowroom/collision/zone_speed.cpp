@@ -150,8 +150,8 @@ class ZoneWatcher {
 }  // namespace
 
 ZoneSpeed fastest_in_zones(const CellQuery& query, const JointCurve& curve) {
-  ZoneWatcher watcher(query, kTightCurve);
   if (query.pairs().slow.empty()) return {};
+  ZoneWatcher watcher(query, kTightCurve);
   for (const CurvePiece& piece : curve.pieces()) watcher.look_at(AlongPiece(piece));
   return watcher.fastest();
 }

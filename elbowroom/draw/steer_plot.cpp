@@ -10,7 +10,7 @@
 namespace er {
 namespace {
 
-// Rows of data, each the largest of the steps that it stands for, and the least clearance.
+// Rows of data, each the largest of the steps that it stands for, and the clearance at the first.
 constexpr std::size_t kRows = 1600;
 constexpr double kFar = 1e3;  // mm: clearances beyond this are not drawn
 
@@ -23,19 +23,22 @@ struct Row {
   double clearance = kFar;    // mm
 };
 
-std::vector<Row> rows_of(const Steered& steered) {
+std::vector<Row> rows_of(const CellQuery& query, const Steered& steered) {
+  PartPoses parts(query);
   const std::size_t block = 1 + steered.samples.size() / kRows;
   std::vector<Row> rows;
   for (std::size_t i = 0; i < steered.samples.size(); ++i) {
     const FollowSample& sample = steered.samples[i];
     const Steered::Moment& moment = steered.moments[i];
-    if (i % block == 0) rows.push_back({.time = sample.time});
+    if (i % block == 0)
+      rows.push_back(
+          {.time = sample.time,
+           .clearance = std::min(kFar, to_mm(query.nearest(sample.posture, parts).distance))});
     Row& row = rows.back();
     row.asked = std::max(row.asked, to_mm(moment.asked_speed));
     row.speed = std::max(row.speed, to_mm(moment.speed));
     row.velocity = std::max(row.velocity, 100.0 * sample.velocity_use);
     row.acceleration = std::max(row.acceleration, 100.0 * sample.acceleration_use);
-    row.clearance = std::min(row.clearance, to_mm(moment.clearance));
   }
   return rows;
 }
@@ -47,10 +50,10 @@ std::string line(int column, int colour, const char* style, const char* title) {
 
 }  // namespace
 
-void plot_steered(const std::filesystem::path& path, const Steered& steered, double asked,
-                  const PlotOptions& options) {
+void plot_steered(const std::filesystem::path& path, const CellQuery& query, const Steered& steered,
+                  double asked, const PlotOptions& options) {
   std::string script = "$steered << END_OF_DATA\n";
-  for (const Row& row : rows_of(steered))
+  for (const Row& row : rows_of(query, steered))
     script += fmt::format("{:.9g} {:.6g} {:.6g} {:.6g} {:.6g} {:.6g}\n", row.time, row.asked,
                           row.speed, row.velocity, row.acceleration, row.clearance);
   script += "END_OF_DATA\n";
@@ -67,8 +70,7 @@ void plot_steered(const std::filesystem::path& path, const Steered& steered, dou
   script += panel_frame(2, "least clearance (mm)");
   script += fmt::format(
       "unset key\nset yrange [0:*]\nplot {}, {:.9g} with lines dashtype 2 linewidth 2 linecolor "
-      "rgb "
-      "'#222222' notitle\n",
+      "rgb '#222222' notitle\n",
       line(6, 2, "linewidth 2", "clearance"), to_mm(asked));
   script += "unset multiplot\n";
   draw_with_gnuplot(path, options.width, options.height, script);

@@ -152,6 +152,38 @@ RecordedPose pose_in(const UnitTable& table, std::size_t row, const RotationOrde
   return out;
 }
 
+constexpr std::array<const char*, 6> kTwistColumns{"x", "y", "z", "roll", "pitch", "yaw"};
+
+double deflection_in(const UnitTable& table, std::size_t row, const std::string& name) {
+  const double value = table.value(row, name, dimension::number);
+  if (std::abs(value) > 1.0)
+    throw InputError(fmt::format("a deflection is -1 to 1, found {}", value),
+                     fmt::format("give column '{}' a unit if it is a velocity", name),
+                     table.place(row, name));
+  return value;
+}
+
+Twist twist_in(const UnitTable& table, std::size_t row, const StickScale& scale) {
+  std::array<double, 6> deflections{};
+  Twist twist;
+  for (std::size_t i = 0; i < 6; ++i) {
+    const std::string name = kTwistColumns[i];
+    if (!table.has(name)) continue;
+    if (!table.has_unit(name))
+      deflections[i] = deflection_in(table, row, name);
+    else if (i < 3)
+      twist.velocity[static_cast<Eigen::Index>(i)] =
+          table.value(row, name, per(dimension::length, 1));
+    else
+      twist.turning[static_cast<Eigen::Index>(i - 3)] =
+          table.value(row, name, per(dimension::angle, 1));
+  }
+  const Twist by_stick = twist_of_sticks(deflections, scale);
+  twist.velocity += by_stick.velocity;
+  twist.turning += by_stick.turning;
+  return twist;
+}
+
 }  // namespace
 
 Recording load_recording(const std::filesystem::path& path, const Arm& arm,
@@ -187,42 +219,6 @@ TimedPoses load_timed_poses(const std::filesystem::path& path, const RotationOrd
   }
   return out;
 }
-
-namespace {
-
-constexpr std::array<const char*, 6> kTwistColumns{"x", "y", "z", "roll", "pitch", "yaw"};
-
-double deflection_in(const UnitTable& table, std::size_t row, const std::string& name) {
-  const double value = table.value(row, name, dimension::number);
-  if (std::abs(value) > 1.0)
-    throw InputError(fmt::format("a deflection is -1 to 1, found {}", value),
-                     fmt::format("give column '{}' a unit if it is a velocity", name),
-                     table.place(row, name));
-  return value;
-}
-
-Twist twist_in(const UnitTable& table, std::size_t row, const StickScale& scale) {
-  std::array<double, 6> deflections{};
-  Twist twist;
-  for (std::size_t i = 0; i < 6; ++i) {
-    const std::string name = kTwistColumns[i];
-    if (!table.has(name)) continue;
-    if (!table.has_unit(name))
-      deflections[i] = deflection_in(table, row, name);
-    else if (i < 3)
-      twist.velocity[static_cast<Eigen::Index>(i)] =
-          table.value(row, name, per(dimension::length, 1));
-    else
-      twist.turning[static_cast<Eigen::Index>(i - 3)] =
-          table.value(row, name, per(dimension::angle, 1));
-  }
-  const Twist by_stick = twist_of_sticks(deflections, scale);
-  twist.velocity += by_stick.velocity;
-  twist.turning += by_stick.turning;
-  return twist;
-}
-
-}  // namespace
 
 TwistRecord load_twists(const std::filesystem::path& path, const StickScale& scale, double rate) {
   if (!(rate > 0.0) || !std::isfinite(rate))

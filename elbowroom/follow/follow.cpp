@@ -8,6 +8,7 @@
 
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/follow/step_options.hpp"
 #include "elbowroom/reach/numeric.hpp"
 #include "elbowroom/reach/reach.hpp"
 
@@ -20,10 +21,9 @@ constexpr double kStartAccuracy = 1e-7;  // m and rad
 constexpr double kCreep = 1e-3;          // of the path's speed: how the last bit is done
 
 void check_options(const FollowOptions& options, const TrackedTool& tool) {
-  check_step_options(options.rate, options.gain, options.clearance);
+  check_step_options(tool, options.mode, options.rate, options.gain, options.clearance);
   if (!(options.deviation > 0.0) || !(options.turn_deviation > 0.0))
     throw InputError("what the tool may stray is above zero");
-  tool.check_mode(options.mode);
 }
 
 // One run along the path, step by step.
@@ -36,10 +36,9 @@ class Run {
         path_(path),
         options_(options),
         period_(1.0 / options.rate),
-        log_(query, period_, out_) {
+        log_(query, period_, {options.clearance, options.deviation, options.turn_deviation}, out_) {
     check_options(options, tool_);
-    if (options_.towards.size() == 0) options_.towards = arm_.mid_range();
-    arm_.check_posture(options_.towards, "the posture that joints are drawn to");
+    options_.towards = drawn_towards(arm_, options_.towards);
     out_.mode = options.mode;
     out_.asked = path.duration();
   }
@@ -62,7 +61,7 @@ class Run {
       run_limited();
     else
       run_unlimited();
-    log_.finish({options_.clearance, options_.deviation, options_.turn_deviation});
+    log_.finish();
     return std::move(out_);
   }
 
@@ -86,7 +85,7 @@ class Run {
         along_jump(last, path_time, allowed);
       else
         along_path(last, path_time, allowed);
-      log_.note_slow(answer_.scale, slowed_by(), options_.clearance);
+      log_.note_slow(answer_.scale, slowed_by());
       path_time = std::min(end, path_time + answer_.scale * period_);
       push(path_time);
       idle = answer_.scale * period_ < 1e-12 ? idle + 1 : 0;
@@ -94,8 +93,7 @@ class Run {
     }
     if (end - path_time > 1e-9) {
       way_.cause = Cause::off_line;
-      way_.ended_by = "the limits leave no way to keep to the path (" +
-                      log_.why(slowed_by(), options_.clearance) + ")";
+      way_.ended_by = "the limits leave no way to keep to the path (" + log_.why(slowed_by()) + ")";
     }
     log_.close_stretch();
     if (end - path_time <= 1e-9) settle(path_time);

@@ -34,25 +34,10 @@ std::string Following::summary(const CellQuery& query) const {
 }
 
 std::string Following::report(const CellQuery& query) const {
-  const Arm& arm = query.arm();
-  std::string out;
-  const auto line = [&](const char* what, const std::string& text) {
-    out += fmt::format("  {:<24}{}\n", what, text);
-  };
-  line("path", fmt::format("{} of {} followed", text_time(followed), text_time(asked)));
-  line("time taken", text_time(duration()));
-  line("off the path", fmt::format("by {} and {} at most, worst at {}", fine_length(worst_off),
-                                   fine_angle(worst_off_angle), text_time(worst_at)));
-  line("most of a velocity", used_text(arm, velocity));
-  line("most of an acceleration", used_text(arm, acceleration));
-  if (clearance.nearest.first >= 0) line("least clearance", query.describe(clearance.nearest));
-  if (slowdowns.empty()) return out;
-  out += "  slowed down:\n";
-  Table table({"from", "to", "lost", "least speed", "<why"});
-  for (const Slowdown& s : slowdowns)
-    table.row({text_time(s.from), text_time(s.to), text_time(s.lost),
-               fmt::format("{:.1f} %", 100.0 * s.least_scale), s.why});
-  return out + table.text(4);
+  return report_line("path",
+                     fmt::format("{} of {} followed", text_time(followed), text_time(asked))) +
+         report_line("time taken", text_time(duration())) +
+         StepLog::report(query, "the path", "slowed down");
 }
 
 std::string comparison(const std::vector<Following>& all) {

@@ -68,10 +68,4 @@ std::vector<double> times_at_speed(const std::vector<Pose>& poses, double speed,
   return times;
 }
 
-Twist twist_between(const Pose& from, const Pose& to, double duration) {
-  const Matrix3 back = from.rotation.transpose();
-  return {(to.position - from.position) / duration,
-          rotation_vector(product(to.rotation, back)) / duration};
-}
-
 }  // namespace er

@@ -4,7 +4,7 @@
 #include <vector>
 
 #include "elbowroom/base/joint_curve.hpp"
-#include "elbowroom/base/pose.hpp"
+#include "elbowroom/base/twist.hpp"
 
 namespace er {
 
@@ -31,12 +31,5 @@ class PosePath {
 /// at most. Throws InputError for speeds that are not above zero and for two neighbours that are
 /// the same.
 std::vector<double> times_at_speed(const std::vector<Pose>& poses, double speed, double turn_speed);
-
-/// The velocity and turning (world axes, m/s and rad/s) that take one pose to another in so long.
-struct Twist {
-  Vector3 velocity = Vector3::Zero();
-  Vector3 turning = Vector3::Zero();
-};
-Twist twist_between(const Pose& from, const Pose& to, double duration);
 
 }  // namespace er

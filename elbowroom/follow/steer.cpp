@@ -6,7 +6,6 @@
 #include <cmath>
 
 #include "elbowroom/base/input_error.hpp"
-#include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
 
 namespace er {
@@ -63,13 +62,12 @@ Steered steer(const CellQuery& query, const Tool& tool, const TwistRecord& recor
               const Posture& start, const SteerOptions& options, const SteerRun& run) {
   check_record(record);
   Steering steering(query, tool, start, options);
-  const TrackedTool tracked(query.arm(), tool, options.free);
   Steered out;
   out.mode = options.mode;
-  StepLogger log(query, 1.0 / options.rate, out);
+  StepLogger log(query, 1.0 / options.rate, {options.clearance, run.deviation, run.turn_deviation},
+                 out);
   log.begin(start);
-  PartPoses parts(query);
-  out.moments.push_back({.clearance = query.nearest(start, parts).distance});
+  out.moments.push_back({});
   std::size_t next = 0;
   const auto steps = std::lround(record.duration * options.rate);
   const auto longest = steps + std::lround(kLongestStop * options.rate);
@@ -90,23 +88,22 @@ Steered steer(const CellQuery& query, const Tool& tool, const TwistRecord& recor
     sample.posture = steering.posture();
     sample.velocity = steering.velocity();
     sample.scale = steering.share();
-    const TrackedTool::Off off = tracked.off(steering.tip(), steering.meant());
+    const TrackedTool::Off off = steering.off();
     sample.off = off.position;
     sample.off_angle = off.angle;
     if (steering.slow_by().kind == SlowBy::Kind::nothing)
       log.close_stretch();
     else
-      log.note_slow(steering.share(), steering.slow_by(), options.clearance);
+      log.note_slow(steering.share(), steering.slow_by());
     log.push(std::move(sample));
     const Twist went = twist_between(before, steering.tip(), 1.0 / options.rate);
-    out.moments.push_back({command.velocity.norm(), went.velocity.norm(),
-                           query.nearest(steering.posture(), parts).distance});
+    out.moments.push_back({command.velocity.norm(), went.velocity.norm()});
     out.asked_travel += command.velocity.norm() / options.rate;
     out.asked_turn += command.turning.norm() / options.rate;
     out.travel += went.velocity.norm() / options.rate;
     out.turn += went.turning.norm() / options.rate;
   }
-  log.finish({options.clearance, run.deviation, run.turn_deviation});
+  log.finish();
   return out;
 }
 
@@ -122,25 +119,11 @@ std::string Steered::summary(const CellQuery& query) const {
 }
 
 std::string Steered::report(const CellQuery& query) const {
-  const Arm& arm = query.arm();
-  std::string out;
-  const auto line = [&](const char* what, const std::string& text) {
-    out += fmt::format("  {:<24}{}\n", what, text);
-  };
-  line("went", fmt::format("{}, commanded {}", text_length(travel), text_length(asked_travel)));
-  line("turned", fmt::format("{}, commanded {}", text_angle(turn), text_angle(asked_turn)));
-  line("off its course", fmt::format("by {} and {} at most, worst at {}", fine_length(worst_off),
-                                     fine_angle(worst_off_angle), text_time(worst_at)));
-  line("most of a velocity", used_text(arm, velocity));
-  line("most of an acceleration", used_text(arm, acceleration));
-  if (clearance.nearest.first >= 0) line("least clearance", query.describe(clearance.nearest));
-  if (slowdowns.empty()) return out;
-  out += "  held back:\n";
-  Table table({"from", "to", "least speed", "<why"});
-  for (const Slowdown& s : slowdowns)
-    table.row({text_time(s.from), text_time(s.to), fmt::format("{:.1f} %", 100.0 * s.least_scale),
-               s.why});
-  return out + table.text(4);
+  return report_line("went", fmt::format("{}, commanded {}", text_length(travel),
+                                         text_length(asked_travel))) +
+         report_line("turned",
+                     fmt::format("{}, commanded {}", text_angle(turn), text_angle(asked_turn))) +
+         StepLog::report(query, "its course", "held back");
 }
 
 }  // namespace er

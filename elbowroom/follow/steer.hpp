@@ -42,7 +42,6 @@ struct Steered : StepLog {
   struct Moment {
     double asked_speed = 0.0;  ///< m/s
     double speed = 0.0;
-    double clearance = 0.0;  ///< m
   };
   std::vector<Moment> moments;  ///< one a sample
 

@@ -8,6 +8,7 @@
 #include <limits>
 
 #include "elbowroom/base/input_error.hpp"
+#include "elbowroom/follow/step_options.hpp"
 
 namespace er {
 namespace {
@@ -44,32 +45,18 @@ constexpr double kSoftest = 0.05;
 // A radian of a redundant joint is drawn home over about so much travel of the tool.
 constexpr double kDrawnOver = 0.5;  // m
 
-Twist operator+(const Twist& a, const Twist& b) {
-  return {a.velocity + b.velocity, a.turning + b.turning};
-}
-Twist operator*(double s, const Twist& a) { return {s * a.velocity, s * a.turning}; }
-Twist operator-(const Twist& a, const Twist& b) { return a + -1.0 * b; }
-
 double dot(const Twist& a, const Twist& b) {
   constexpr double kSquare = TrackedTool::kTurnRadius * TrackedTool::kTurnRadius;
   return a.velocity.dot(b.velocity) + kSquare * a.turning.dot(b.turning);
 }
 double size_of(const Twist& a) { return std::sqrt(dot(a, a)); }
 
-Pose moved(const Pose& from, const Twist& twist, double time) {
-  const double angle = time * twist.turning.norm();
-  if (!(angle > 0.0)) return {from.rotation, from.position + time * twist.velocity};
-  return {product(rotation_about(twist.turning.normalized(), angle), from.rotation),
-          from.position + time * twist.velocity};
-}
-
 void check_options(const SteerOptions& options, const TrackedTool& tool) {
-  check_step_options(options.rate, options.gain, options.clearance);
+  check_step_options(tool, options.mode, options.rate, options.gain, options.clearance);
   if (!(options.tool_acceleration > 0.0))
     throw InputError("the acceleration of the tool is above zero");
   if (!(options.lag >= 0.0 && options.lag <= 1.0))
     throw InputError(fmt::format("the lag is 0 to 1 s, found {} s", options.lag));
-  tool.check_mode(options.mode);
 }
 
 }  // namespace
@@ -88,8 +75,7 @@ Steering::Steering(const CellQuery& query, const Tool& tool, const Posture& star
       velocity_(Posture::Zero(arm_.dof())) {
   check_options(options, tool_);
   arm_.check_posture(start, "the posture to steer from");
-  if (options_.towards.size() == 0) options_.towards = arm_.mid_range();
-  arm_.check_posture(options_.towards, "the posture that joints are drawn to");
+  options_.towards = drawn_towards(arm_, options_.towards);
   const bool limited = options.mode == FollowMode::limited;
   const std::string fault = query_.fault_of(start, limited ? options_.clearance : 0.0);
   if (!fault.empty())

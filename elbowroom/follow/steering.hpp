@@ -46,6 +46,8 @@ class Steering {
   [[nodiscard]] const Pose& tip() const { return tip_; }               ///< in the world
   /// Where the tool is meant to be: what it was steered through, exactly.
   [[nodiscard]] const Pose& meant() const { return meant_; }
+  /// How far the tool is off that.
+  [[nodiscard]] TrackedTool::Off off() const { return tool_.off(tip_, meant_); }
   /// The share of the command that the last step was; 1 for no command.
   [[nodiscard]] double share() const { return share_; }
   /// What holds the arm back from the command; nothing while it only has to gain speed.

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
 
 namespace er {
@@ -24,19 +25,43 @@ std::string fine(double value, const char* unit) {
                       : fmt::format("{:.4f} {}", value, unit);
 }
 
-}  // namespace
-
-std::string fine_length(double metres) { return fine(to_mm(metres), "mm"); }
-std::string fine_angle(double radians) { return fine(to_deg(radians), "deg"); }
-
+// "98.2 % (waist, at 1.250 s)".
 std::string used_text(const Arm& arm, const PeakUse& use) {
   if (use.joint < 0) return "none";
   return fmt::format("{:.1f} % ({}, at {})", 100.0 * use.share, arm.moving_joint(use.joint).name,
                      text_time(use.time));
 }
 
-StepLogger::StepLogger(const CellQuery& query, double period, StepLog& log)
-    : query_(query), arm_(query.arm()), period_(period), log_(log) {}
+}  // namespace
+
+std::string fine_length(double metres) { return fine(to_mm(metres), "mm"); }
+std::string fine_angle(double radians) { return fine(to_deg(radians), "deg"); }
+
+std::string report_line(const std::string& what, const std::string& text) {
+  return fmt::format("  {:<24}{}\n", what, text);
+}
+
+std::string StepLog::report(const CellQuery& query, const std::string& course,
+                            const std::string& slowed) const {
+  const Arm& arm = query.arm();
+  std::string out = report_line(
+      "off " + course, fmt::format("by {} and {} at most, worst at {}", fine_length(worst_off),
+                                   fine_angle(worst_off_angle), text_time(worst_at)));
+  out += report_line("most of a velocity", used_text(arm, velocity));
+  out += report_line("most of an acceleration", used_text(arm, acceleration));
+  if (clearance.nearest.first >= 0)
+    out += report_line("least clearance", query.describe(clearance.nearest));
+  if (slowdowns.empty()) return out;
+  Table table({"from", "to", "lost", "least speed", "<why"});
+  for (const Slowdown& s : slowdowns)
+    table.row({text_time(s.from), text_time(s.to), text_time(s.lost),
+               fmt::format("{:.1f} %", 100.0 * s.least_scale), s.why});
+  return out + "  " + slowed + ":\n" + table.text(4);
+}
+
+StepLogger::StepLogger(const CellQuery& query, double period, const StepTolerances& tolerances,
+                       StepLog& log)
+    : query_(query), arm_(query.arm()), period_(period), tolerances_(tolerances), log_(log) {}
 
 void StepLogger::begin(const Posture& start) {
   log_.samples.push_back({.posture = start, .velocity = Posture::Zero(arm_.dof())});
@@ -56,7 +81,7 @@ void StepLogger::push(FollowSample sample) {
   log_.samples.push_back(std::move(sample));
 }
 
-void StepLogger::note_slow(double scale, const SlowBy& by, double clearance) {
+void StepLogger::note_slow(double scale, const SlowBy& by) {
   if (scale > 0.999) {
     close_stretch();
     return;
@@ -70,7 +95,6 @@ void StepLogger::note_slow(double scale, const SlowBy& by, double clearance) {
   // Coming to rest in the end does not hide what was asked for before.
   if (by.kind == SlowBy::Kind::nothing && slow_by_.kind != SlowBy::Kind::nothing) return;
   slow_by_ = by;
-  slow_clearance_ = clearance;
 }
 
 // A stretch that only just ended goes on, if the cause is the same.
@@ -91,18 +115,18 @@ void StepLogger::close_stretch() {
   if (!open_) return;
   told_last_ = open_->lost > kWorthTelling;
   if (told_last_) {
-    open_->why = why(slow_by_, slow_clearance_);
+    open_->why = why(slow_by_);
     log_.slowdowns.push_back(*open_);
   }
   open_.reset();
 }
 
-std::string StepLogger::why(const SlowBy& by, double clearance) const {
+std::string StepLogger::why(const SlowBy& by) const {
   if (by.kind == SlowBy::Kind::nothing) return rest_;
   if (by.kind == SlowBy::Kind::course)
     return "further on it could not be kept on its course: a singularity, or too fast for a joint";
   if (by.kind == SlowBy::Kind::zone) return describe(query_, by.zone);
-  if (by.kind == SlowBy::Kind::clearance) return query_.describe(by.nearest, clearance);
+  if (by.kind == SlowBy::Kind::clearance) return query_.describe(by.nearest, tolerances_.clearance);
   const Joint& joint = arm_.moving_joint(by.joint);
   const Limits& limits = arm_.limits();
   const auto rate = [&](double limit, const char* per) { return text_value(joint, limit) + per; };
@@ -118,7 +142,7 @@ std::string StepLogger::why(const SlowBy& by, double clearance) const {
   }
 }
 
-void StepLogger::finish(const StepTolerances& tolerances) {
+void StepLogger::finish() {
   close_stretch();
   std::vector<Posture> postures;
   double worst = 0.0;
@@ -128,7 +152,7 @@ void StepLogger::finish(const StepTolerances& tolerances) {
     log_.worst_off = std::max(log_.worst_off, s.off);
     log_.worst_off_angle = std::max(log_.worst_off_angle, s.off_angle);
     const double off =
-        std::max(s.off / tolerances.deviation, s.off_angle / tolerances.turn_deviation);
+        std::max(s.off / tolerances_.deviation, s.off_angle / tolerances_.turn_deviation);
     if (off <= worst) continue;
     worst = off;
     log_.worst_at = s.time;
@@ -139,11 +163,11 @@ void StepLogger::finish(const StepTolerances& tolerances) {
         fastest_in_zones(query_, postures[i - 1], log_.samples[i].velocity, period_);
     if (speed.share > std::max(log_.zone.share, kOverCap)) log_.zone = speed;
   }
-  if (!log_.no) judge(tolerances, worst);
+  if (!log_.no) judge(worst);
 }
 
 // The first of what is wrong with the motion, the worst thing first.
-void StepLogger::judge(const StepTolerances& tolerances, double worst) {
+void StepLogger::judge(double worst) {
   const auto at_limit = [&](const PeakUse& use, const char* what) {
     return fmt::format("no: joint {} would need {:.3g} times its {} limit, at {}",
                        arm_.moving_joint(use.joint).name, use.share, what, text_time(use.time));
@@ -168,10 +192,10 @@ void StepLogger::judge(const StepTolerances& tolerances, double worst) {
         fmt::format("no: the tool strays up to {} and {} from the path, {} and {} "
                     "are allowed",
                     fine_length(log_.worst_off), fine_angle(log_.worst_off_angle),
-                    fine_length(tolerances.deviation), fine_angle(tolerances.turn_deviation))};
-  else if (log_.clearance.nearest.distance < tolerances.clearance)
+                    fine_length(tolerances_.deviation), fine_angle(tolerances_.turn_deviation))};
+  else if (log_.clearance.nearest.distance < tolerances_.clearance)
     log_.no = Reason{Cause::in_collision,
-                     "no: " + query_.describe(log_.clearance.nearest, tolerances.clearance)};
+                     "no: " + query_.describe(log_.clearance.nearest, tolerances_.clearance)};
 }
 
 }  // namespace er

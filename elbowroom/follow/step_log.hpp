@@ -59,6 +59,10 @@ struct StepLog {
   std::optional<Reason> no;  ///< why it is not as asked for, or not within the limits
 
   [[nodiscard]] double duration() const { return samples.back().time; }
+  /// Lines of a report: how far off `course` ("the path"), shares of limits, least clearance, and
+  /// the stretches, headed by `slowed`.
+  [[nodiscard]] std::string report(const CellQuery& query, const std::string& course,
+                                   const std::string& slowed) const;
 };
 
 /// What a motion has to keep to be a yes.
@@ -71,7 +75,7 @@ struct StepTolerances {
 /// Writes a log, step by step. Refers to query and log, which must outlive it.
 class StepLogger {
  public:
-  StepLogger(const CellQuery& query, double period, StepLog& log);
+  StepLogger(const CellQuery& query, double period, const StepTolerances& tolerances, StepLog& log);
 
   void begin(const Posture& start);
   [[nodiscard]] const FollowSample& last() const { return log_.samples.back(); }
@@ -79,32 +83,32 @@ class StepLogger {
   void push(FollowSample sample);
   /// A step that begins now at this share of the speed asked for. Slow ones are gathered into
   /// stretches, each named for what held it where it was slowest.
-  void note_slow(double scale, const SlowBy& by, double clearance);
+  void note_slow(double scale, const SlowBy& by);
   /// What an open stretch is named for if nothing held it.
   void name_rest(std::string why) { rest_ = std::move(why); }
   /// Ends an open stretch.
   void close_stretch();
-  [[nodiscard]] std::string why(const SlowBy& by, double clearance) const;
+  [[nodiscard]] std::string why(const SlowBy& by) const;
   /// Measures the whole, whoever commanded it, and judges it where that has not been done.
-  void finish(const StepTolerances& tolerances);
+  void finish();
 
  private:
   void open_stretch(double time, const SlowBy& by);
-  void judge(const StepTolerances& tolerances, double worst);
+  void judge(double worst);
 
   const CellQuery& query_;
   const Arm& arm_;
   double period_;
+  StepTolerances tolerances_;
   StepLog& log_;
   std::optional<Slowdown> open_;
   SlowBy slow_by_;          // of the stretch that is open, or was
   bool told_last_ = false;  // the stretch closed last stands at the end of the log
-  double slow_clearance_ = 0.0;
   std::string rest_ = "coming to rest";
 };
 
-/// "98.2 % (waist, at 1.250 s)".
-std::string used_text(const Arm& arm, const PeakUse& use);
+/// A line of a report: what, and its figures in a column of their own.
+std::string report_line(const std::string& what, const std::string& text);
 
 /// Lengths and angles where micrometres count: "0.0023 mm", "under 0.0001 deg".
 std::string fine_length(double metres);

@@ -9,14 +9,6 @@
 #include "elbowroom/base/input_error.hpp"
 
 namespace er {
-namespace {
-
-Vector3 in_axes_of(const Matrix3& axes, const Vector3& vector) {
-  return {axes.col(0).dot(vector), axes.col(1).dot(vector), axes.col(2).dot(vector)};
-}
-
-}  // namespace
-
 PathFreedom path_freedom(const AtPlace& place) {
   const auto is_free = [](const Band& band, const char* what) {
     if (band.is_free()) return true;
@@ -37,15 +29,6 @@ PathFreedom path_freedom(const AtPlace& place) {
   return free;
 }
 
-void check_step_options(double rate, double gain, double clearance) {
-  if (!(rate >= 10.0 && rate <= 1e5))
-    throw InputError(fmt::format("the rate is 10 to 100000 steps a second, found {}", rate));
-  if (!(gain > 0.0 && gain <= rate))
-    throw InputError("the gain is above zero and at most the rate");
-  if (!(clearance >= 0.0) || !std::isfinite(clearance))
-    throw InputError("the clearance is zero or more");
-}
-
 TrackedTool::TrackedTool(const Arm& arm, const Tool& tool, const PathFreedom& free)
     : arm_(arm), tool_(tool), free_(free) {
   if (free_.tilt) free_.turn = true;  // which way is a turn, if z may point anywhere?
@@ -54,14 +37,6 @@ TrackedTool::TrackedTool(const Arm& arm, const Tool& tool, const PathFreedom& fr
 int TrackedTool::held() const {
   const auto free = std::count(free_.along.begin(), free_.along.end(), true);
   return 6 - static_cast<int>(free) - (free_.tilt ? 3 : free_.turn ? 1 : 0);
-}
-
-void TrackedTool::check_mode(FollowMode mode) const {
-  if (mode == FollowMode::plain && held() != arm_.dof())
-    throw InputError(fmt::format("{} of 6 are held, arm '{}' has {} moving joints: a matrix "
-                                 "that is not square has no plain inverse",
-                                 held(), arm_.name(), arm_.dof()),
-                     "use pseudo, damped or limited");
 }
 
 // Calls use(row, axis, of a turn) for what is held.

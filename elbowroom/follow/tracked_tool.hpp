@@ -20,10 +20,6 @@ struct PathFreedom {
 /// for a band (a path holds something or leaves it), a standoff, or another axis than z.
 PathFreedom path_freedom(const AtPlace& place);
 
-/// Throws InputError for a rate that is not 10 to 100000 steps a second, a gain that is not above
-/// zero and at most the rate, or a clearance below zero.
-void check_step_options(double rate, double gain, double clearance);
-
 /// Refers to the arm, which must outlive it. Using it allocates nothing.
 class TrackedTool {
  public:
@@ -35,9 +31,6 @@ class TrackedTool {
   [[nodiscard]] Pose tip(const PostureRef& posture) const {
     return tool_pose(arm_, tool_, posture);
   }
-
-  /// Throws InputError for `plain` where joints and what is held are not equal in number.
-  void check_mode(FollowMode mode) const;
 
   /// Rows for a step of `period` from `posture`, where the tool is at `tip`, that moves the tool as
   /// the path goes from `now` to `next`, which is `ahead` s later on the path's own clock, and

@@ -44,8 +44,7 @@ double extent(const std::vector<Part>& parts, const Vector3& direction) {
   double most = -std::numeric_limits<double>::infinity();
   for (const Part& part : parts) {
     if (!part.collides) continue;
-    const CoreShape shape(part.shape, part.at);
-    most = std::max(most, direction.dot(shape.support(direction)) + shape.radius);
+    most = std::max(most, CoreShape(part.shape, part.at).furthest(direction));
   }
   return most;
 }

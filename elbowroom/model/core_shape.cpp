@@ -3,15 +3,6 @@
 #include <cmath>
 
 namespace er {
-namespace {
-
-Vector3 in_frame(const Matrix3& rotation, const Vector3& direction) {
-  return {rotation.col(0).dot(direction), rotation.col(1).dot(direction),
-          rotation.col(2).dot(direction)};
-}
-
-}  // namespace
-
 CoreShape::CoreShape(const Shape& shape, const Pose& pose)
     : kind(Kind::point), rotation(pose.rotation), centre(pose.position) {
   if (const auto* box = std::get_if<Box>(&shape)) {
@@ -42,13 +33,13 @@ Vector3 CoreShape::support(const Vector3& direction) const {
       return centre + side * rotation.col(2);
     }
     case Kind::box: {
-      const Vector3 local = in_frame(rotation, direction);
+      const Vector3 local = in_axes_of(rotation, direction);
       return centre + product(rotation, Vector3(std::copysign(half.x(), local.x()),
                                                 std::copysign(half.y(), local.y()),
                                                 std::copysign(half.z(), local.z())));
     }
     case Kind::cylinder: {
-      const Vector3 local = in_frame(rotation, direction);
+      const Vector3 local = in_axes_of(rotation, direction);
       const double across = std::sqrt(local.x() * local.x() + local.y() * local.y());
       Vector3 corner(0.0, 0.0, std::copysign(half.z(), local.z()));
       if (across > 1e-12 * std::abs(local.z())) {
@@ -58,7 +49,7 @@ Vector3 CoreShape::support(const Vector3& direction) const {
       return centre + product(rotation, corner);
     }
     case Kind::hull: {
-      const Vector3 local = in_frame(rotation, direction);
+      const Vector3 local = in_axes_of(rotation, direction);
       const Vector3* best = &hull->corners.front();
       double furthest = best->dot(local);
       for (const Vector3& corner : hull->corners) {
@@ -72,6 +63,10 @@ Vector3 CoreShape::support(const Vector3& direction) const {
     }
   }
   return centre;
+}
+
+double CoreShape::furthest(const Vector3& direction) const {
+  return direction.dot(support(direction)) + radius * direction.norm();
 }
 
 }  // namespace er

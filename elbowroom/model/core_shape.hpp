@@ -14,6 +14,8 @@ struct CoreShape {
 
   /// The core's point furthest along `direction` (world, any length but zero).
   [[nodiscard]] Vector3 support(const Vector3& direction) const;
+  /// The largest of direction . p over the whole shape.
+  [[nodiscard]] double furthest(const Vector3& direction) const;
 
   /// A point or segment has no volume, and two of them overlap only in a set without volume.
   [[nodiscard]] bool is_thin() const { return kind == Kind::point || kind == Kind::segment; }

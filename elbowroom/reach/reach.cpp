@@ -6,7 +6,6 @@
 #include <chrono>
 #include <cmath>
 #include <functional>
-#include <limits>
 #include <numbers>
 
 #include "elbowroom/base/input_error.hpp"
@@ -79,22 +78,6 @@ std::vector<CostColumn> cost_columns(const Wishes& wishes) {
                    &ReachSolution::branch_cost}})
     if (column.weight > 0.0) out.push_back(column);
   return out;
-}
-
-// "wrist_bend, 61.56 deg left".
-std::string nearest_end(const Arm& arm, const Posture& posture) {
-  int nearest = -1;
-  double least = std::numeric_limits<double>::infinity();
-  for (int k = 0; k < arm.dof(); ++k) {
-    const double left =
-        std::min(arm.limits().upper[k] - posture[k], posture[k] - arm.limits().lower[k]);
-    if (left >= least) continue;
-    least = left;
-    nearest = k;
-  }
-  if (nearest < 0) return "none has one";
-  const Joint& joint = arm.moving_joint(nearest);
-  return fmt::format("{}, {} left", joint.name, text_value(joint, least));
 }
 
 // Between branches: what the joints and what the tool would do.
@@ -285,7 +268,7 @@ std::string Reach::explanation(const CellQuery& query, std::size_t most) const {
 std::string Reach::check(const CellQuery& query) const {
   const Arm& arm = query.arm();
   const TargetOnArm on_arm(arm, target);
-  Table table({"#", "off um", "off mdeg", "<nearest to an end of its range", "clear mm", "<met"});
+  Table table({"#", "off um", "off mdeg", "<met"});
   for (std::size_t i = 0; i < solutions.size(); ++i) {
     const Posture& q = solutions[i].posture;
     const std::vector<Pose> links = link_poses(arm, q);
@@ -298,12 +281,8 @@ std::string Reach::check(const CellQuery& query) const {
       position += (there.position - solved.position).norm();
       angle += rotation_vector((there.inverse() * solved).rotation).norm();
     }
-    const double clear = query.nearest(q).distance;
-    const bool within = arm.limit_breach(q).empty();
     table.row({std::to_string(i + 1), fmt::format("{:.2g}", 1e6 * position),
-               fmt::format("{:.2g}", 1e3 * to_deg(angle)), nearest_end(arm, q),
-               std::isfinite(clear) ? fmt::format("{:.1f}", to_mm(clear)) : "-",
-               within && on_arm.is_met(q) ? "yes" : "NO"});
+               fmt::format("{:.2g}", 1e3 * to_deg(angle)), on_arm.is_met(q) ? "yes" : "NO"});
   }
   return "  put back through the transforms of all links:\n" + table.text(4);
 }

@@ -54,8 +54,7 @@ struct Reach {
   /// tool does on the way to each if the joints go straight.
   [[nodiscard]] std::string explanation(const CellQuery& query, std::size_t most = 12) const;
   /// Every posture put back: the frames by the transforms of all links one after the other (not the
-  /// way the solvers go), how far off each is, and how far from the ends of the ranges and from
-  /// what it must not touch.
+  /// way the solvers go), how far off each is, and whether requirements and ranges are kept.
   [[nodiscard]] std::string check(const CellQuery& query) const;
 };
 

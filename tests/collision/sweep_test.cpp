@@ -196,7 +196,7 @@ TEST_CASE(
   const Arm& arm = query.arm();
   const Posture turns = turns_of(arm);
   PartPoses parts(query);
-  std::vector<LinkMotion> motions;
+  std::vector<Twist> twists;
   double slack = 0.0;
   int looked = 0;
   for (int i = 0; i < 300; ++i) {
@@ -208,19 +208,15 @@ TEST_CASE(
       const MovingPart& a = query.pairs().moving[static_cast<std::size_t>(pair.first)];
       const MovingPart& b = query.pairs().moving[static_cast<std::size_t>(pair.second)];
       parts.place_at(query, q);
-      link_motions(arm, parts, step, motions);
-      const auto motion = [&](int link) { return motions[static_cast<std::size_t>(link)]; };
+      link_twists(arm, parts, step, twists);
+      const auto twist = [&](int link) { return twists[static_cast<std::size_t>(link)]; };
       const Separation now =
           distance(a.shape, parts.pose(pair.first), b.shape, parts.pose(pair.second));
       if (now.distance <= 0.0) continue;
-      const double ahead =
-          least_ahead({a.shape, parts.pose(pair.first), motion(a.link) - motion(pair.shared)},
-                      {b.shape, parts.pose(pair.second), motion(b.link) - motion(pair.shared)},
-                      now.normal, half);
-      double turning = 0.0;
-      for (int k = 0; k < arm.dof(); ++k)
-        if (pair.lever[k] > 0.0) turning += turns[k] * std::abs(step[k]);
-      const double bend = half * half * turning * pair.lever.dot(step.cwiseAbs());
+      const double ahead = least_ahead(
+          {a.shape, parts.pose(pair.first), twist(a.link) - twist(pair.shared)},
+          {b.shape, parts.pose(pair.second), twist(b.link) - twist(pair.shared)}, now.normal, half);
+      const double bend = bend_within(pair.lever, turns, step.cwiseAbs(), half);
       for (const double on : {-1.0, -0.6, -0.3, 0.0, 0.3, 0.6, 1.0}) {
         parts.place_at(query, q + on * half * step);
         const double then =
