@@ -9,7 +9,7 @@
 
 #include "elbowroom/base/random.hpp"
 #include "elbowroom/files/cell_file.hpp"
-#include "elbowroom/reach/numeric.hpp"
+#include "elbowroom/reach/side_by_side.hpp"
 
 namespace {
 
@@ -31,7 +31,7 @@ Posture hard_posture(RandomStream& random, const Arm& arm) {
 void measure(const char* what, const Arm& arm, double tilt, bool hard, int count) {
   RandomStream random(41);
   std::vector<double> times;
-  long starts = 0, steps = 0;
+  long steps = 0;
   int given_up = 0;
   for (int i = 0; i < count; ++i) {
     const Posture q =
@@ -40,27 +40,19 @@ void measure(const char* what, const Arm& arm, double tilt, bool hard, int count
     target.require({.holds = AtPlace{.at = tool_pose(arm, arm.tool(""), q), .tilt = tilt}});
     const TargetOnArm on_arm(arm, target);
     const auto began = std::chrono::steady_clock::now();
-    SpreadSequence sequence(arm.limits().lower, arm.limits().upper);
-    bool met = false;
-    for (int start = 0; start < kMostStarts && !met; ++start) {
-      const NumericSolve solve =
-          solve_from(on_arm, sequence.next(), {.give_up_early = start % 4 != 3});
-      met = solve.met;
-      ++starts;
-      steps += solve.iterations;
-    }
+    const SpreadSequence sequence(arm.limits().lower, arm.limits().upper);
+    const NumericSolve solve = solve_from_starts(on_arm, sequence, kMostStarts);
+    const bool met = solve.met;
+    steps += solve.iterations;
     times.push_back(
         std::chrono::duration<double, std::micro>(std::chrono::steady_clock::now() - began)
             .count());
     given_up += met ? 0 : 1;
   }
   std::sort(times.begin(), times.end());
-  fmt::print(
-      "{:<34} {:<9} median {:7.1f} us, p99 {:8.1f} us, {:.2f} starts, {:.1f} steps a start, "
-      "{} of {} given up\n",
-      what, hard ? "hard" : "anywhere", times[times.size() / 2], times[times.size() * 99 / 100],
-      static_cast<double>(starts) / count, static_cast<double>(steps) / static_cast<double>(starts),
-      given_up, count);
+  fmt::print("{:<34} {:<9} median {:7.2f} us, p99 {:8.2f} us, {:.1f} steps, {} of {} given up\n",
+             what, hard ? "hard" : "anywhere", times[times.size() / 2],
+             times[times.size() * 99 / 100], static_cast<double>(steps) / count, given_up, count);
 }
 
 }  // namespace

@@ -1,9 +1,30 @@
 #include "elbowroom/base/random.hpp"
 
+#include <array>
 #include <bit>
 #include <cmath>
 
 namespace er {
+namespace {
+
+// Powers of 1 / ratio, the ratio being the root of x^(d+1) = x + 1 for d dimensions.
+using Steps = std::array<double, kMaxJoints>;
+const Steps& steps_of(Eigen::Index dimensions) {
+  static const auto all = [] {
+    std::array<Steps, kMaxJoints + 1> out{};
+    for (std::size_t d = 1; d < out.size(); ++d) {
+      double ratio = 2.0;  // by fixed-point iteration
+      for (int i = 0; i < 64; ++i)
+        ratio = std::pow(1.0 + ratio, 1.0 / (static_cast<double>(d) + 1.0));
+      double power = 1.0;
+      for (std::size_t i = 0; i < d; ++i) out[d][i] = power /= ratio;
+    }
+    return out;
+  }();
+  return all[static_cast<std::size_t>(dimensions)];
+}
+
+}  // namespace
 
 RandomStream::RandomStream(std::uint64_t seed) : state_{} {
   for (std::uint64_t& word : state_) {  // splitmix64
@@ -36,24 +57,14 @@ Posture RandomStream::between(const PostureRef& low, const PostureRef& high) {
 }
 
 SpreadSequence::SpreadSequence(Posture low, Posture high)
-    : low_(std::move(low)), high_(std::move(high)), step_(low_.size()), fraction_(low_.size()) {
-  const double dimensions = static_cast<double>(low_.size());
-  double ratio = 2.0;  // the root of x^(d+1) = x + 1, by fixed-point iteration
-  for (int i = 0; i < 64; ++i) ratio = std::pow(1.0 + ratio, 1.0 / (dimensions + 1.0));
-  double power = 1.0;
-  for (Eigen::Index i = 0; i < low_.size(); ++i) {
-    power /= ratio;
-    step_[i] = power;
-    fraction_[i] = 0.5;
-  }
-}
+    : low_(std::move(low)), high_(std::move(high)) {}
 
-Posture SpreadSequence::next() {
+Posture SpreadSequence::at(int number) const {
+  const Steps& steps = steps_of(low_.size());
   Posture q(low_.size());
   for (Eigen::Index i = 0; i < q.size(); ++i) {
-    fraction_[i] += step_[i];
-    fraction_[i] -= std::floor(fraction_[i]);
-    q[i] = low_[i] + fraction_[i] * (high_[i] - low_[i]);
+    const double sum = 0.5 + (number + 1) * steps[static_cast<std::size_t>(i)];
+    q[i] = low_[i] + (sum - std::floor(sum)) * (high_[i] - low_[i]);
   }
   return q;
 }

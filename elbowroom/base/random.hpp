@@ -32,13 +32,14 @@ class RandomStream {
 class SpreadSequence {
  public:
   SpreadSequence(Posture low, Posture high);
-  Posture next();
+  Posture next() { return at(taken_++); }
+  /// The point of that number, from 0, in no order.
+  [[nodiscard]] Posture at(int number) const;
 
  private:
   Posture low_;
   Posture high_;
-  Posture step_;
-  Posture fraction_;
+  int taken_ = 0;
 };
 
 }  // namespace er

@@ -1,38 +1,99 @@
 #include "elbowroom/kinematics/forward.hpp"
 
 #include <Eigen/Geometry>
+#include <algorithm>
 #include <array>
-#include <cmath>
+
+#include "elbowroom/base/sines.hpp"
 
 namespace er {
 namespace {
 
-// Takes `pose` on to a step's frame at value 0: its z is the joint's axis then.
-void enter(const WalkStep& step, Pose& pose) { pose = pose * step.from_before; }
+// A frame that is walked along a chain. Four rows, the last unused: they fill vector registers.
+struct Walker {
+  using Four = Eigen::Vector4d;
+  Four x, y, z, position;
 
-// Turns or slides the frame by the joint's value.
-void move_by(const WalkStep& step, const PostureRef& posture, Pose& pose) {
-  const double value = step.ratio * posture[step.entry] + step.offset;
-  if (!step.turns) {
-    pose.position += value * pose.rotation.col(2);
-    return;
+  explicit Walker(const Pose& pose)
+      : x(padded(pose.rotation.col(0))),
+        y(padded(pose.rotation.col(1))),
+        z(padded(pose.rotation.col(2))),
+        position(padded(pose.position)) {}
+
+  [[gnu::always_inline]] void take(const WalkStep& step, double sine, double cosine, double slide) {
+    const Four turned_x = cosine * x + sine * y;
+    const Four turned_y = cosine * y - sine * x;
+    position +=
+        step.onward[0] * turned_x + step.onward[1] * turned_y + (step.onward[2] + slide) * z;
+    x = turned_x;
+    y = step.tilt_cosine * turned_y + step.tilt_sine * z;
+    z = step.tilt_cosine * z - step.tilt_sine * turned_y;
   }
-  const double s = std::sin(value);
-  const double c = std::cos(value);
-  const Vector3 x = pose.rotation.col(0);
-  const Vector3 y = pose.rotation.col(1);
-  pose.rotation.col(0) = c * x + s * y;
-  pose.rotation.col(1) = c * y - s * x;
-}
+
+  // On by a fixed pose.
+  [[gnu::always_inline]] void take(const Pose& by) {
+    const auto seen = [&](const Vector3& v) -> Four { return v[0] * x + v[1] * y + v[2] * z; };
+    position += seen(by.position);
+    const Four new_x = seen(by.rotation.col(0));
+    const Four new_y = seen(by.rotation.col(1));
+    z = seen(by.rotation.col(2));
+    x = new_x;
+    y = new_y;
+  }
+
+  [[nodiscard]] Pose pose() const {
+    Pose out;
+    for (int i = 0; i < 3; ++i) {
+      out.rotation(i, 0) = x[i];
+      out.rotation(i, 1) = y[i];
+      out.rotation(i, 2) = z[i];
+      out.position[i] = position[i];
+    }
+    return out;
+  }
+
+ private:
+  static Four padded(const Vector3& v) { return {v[0], v[1], v[2], 0.0}; }
+};
+
+// The turns of a walk's steps, their sines and cosines.
+struct Turns {
+  std::array<double, kMaxJointsInChain> sine;
+  std::array<double, kMaxJointsInChain> cosine;
+
+  Turns(const ChainWalk& walk, const PostureRef& posture) {
+    std::array<double, kMaxJointsInChain> angle;
+    for (std::size_t i = 0; i < walk.steps.size(); ++i)
+      angle[i] =
+          walk.steps[i].turn_ratio * posture[walk.steps[i].entry] + walk.steps[i].turn_offset;
+    sines_and_cosines(angle.data(), static_cast<int>(walk.steps.size()), sine.data(),
+                      cosine.data());
+  }
+};
 
 }  // namespace
 
 void link_poses(const Arm& arm, const PostureRef& posture, std::span<Pose> out) {
   const std::vector<Link>& links = arm.links();
-  for (std::size_t i = 0; i < links.size(); ++i) {
-    const Pose& parent =
-        i == 0 ? arm.mount() : out[static_cast<std::size_t>(links[i].parent_index)];
-    out[i] = parent * pose_at(links[i].joint, joint_value(links[i], posture));
+  const std::vector<LinkMotion>& motions = arm.link_motions();
+  // In blocks, so that any number of links takes no memory.
+  constexpr std::size_t kBlock = 32;
+  for (std::size_t from = 0; from < links.size(); from += kBlock) {
+    const std::size_t many = std::min(kBlock, links.size() - from);
+    std::array<double, kBlock> value;
+    std::array<double, kBlock> sine;
+    std::array<double, kBlock> cosine;
+    for (std::size_t k = 0; k < many; ++k) value[k] = joint_value(links[from + k], posture);
+    sines_and_cosines(value.data(), static_cast<int>(many), sine.data(), cosine.data());
+    for (std::size_t k = 0; k < many; ++k) {
+      const LinkMotion& motion = motions[from + k];
+      const int parent = links[from + k].parent_index;
+      Pose own{motion.fixed, motion.at};
+      if (motion.kind == JointKind::revolute)
+        own.rotation += cosine[k] * motion.by_cosine + sine[k] * motion.by_sine;
+      if (motion.kind == JointKind::prismatic) own.position += value[k] * motion.along;
+      out[from + k] = (parent < 0 ? arm.mount() : out[static_cast<std::size_t>(parent)]) * own;
+    }
   }
 }
 
@@ -48,12 +109,16 @@ Pose tool_pose(const Arm& arm, const Tool& tool, const PostureRef& posture) {
 
 Pose frame_pose(const Arm& arm, int at_link, const Pose& frame_in_link, const PostureRef& posture) {
   const ChainWalk& walk = arm.walk_to(at_link);
-  Pose pose = arm.mount();
-  for (const WalkStep& step : walk.steps) {
-    enter(step, pose);
-    move_by(step, posture, pose);
+  const Turns turns(walk, posture);
+  Walker at(arm.mount());
+  at.take(walk.start);
+  for (std::size_t i = 0; i < walk.steps.size(); ++i) {
+    const WalkStep& step = walk.steps[i];
+    at.take(step, turns.sine[i], turns.cosine[i], step.slide_ratio * posture[step.entry]);
   }
-  return pose * (walk.link * frame_in_link);
+  at.take(walk.link);
+  at.take(frame_in_link);
+  return at.pose();
 }
 
 Pose tool_jacobian(const Arm& arm, const Tool& tool, const PostureRef& posture, Jacobian& out) {
@@ -68,30 +133,33 @@ Pose frame_jacobian(const Arm& arm, int at_link, const Pose& frame_in_link,
   };
   std::array<Axis, kMaxJointsInChain> axes;
   const ChainWalk& walk = arm.walk_to(at_link);
-  Pose pose = arm.mount();
-  std::size_t count = 0;
-  for (const WalkStep& step : walk.steps) {
-    enter(step, pose);
-    axes[count++] = {pose.rotation.col(2), pose.position};
-    move_by(step, posture, pose);
+  const std::size_t count = walk.steps.size();
+  const Turns turns(walk, posture);
+  Walker at(arm.mount());
+  at.take(walk.start);
+  for (std::size_t i = 0; i < count; ++i) {
+    const WalkStep& step = walk.steps[i];
+    axes[i] = {at.z.head<3>(), at.position.head<3>()};
+    at.take(step, turns.sine[i], turns.cosine[i], step.slide_ratio * posture[step.entry]);
   }
-  const Pose tip = pose * (walk.link * frame_in_link);
+  at.take(walk.link);
+  at.take(frame_in_link);
+  const Pose tip = at.pose();
 
   out.setZero(6, arm.dof());
   for (std::size_t k = 0; k < count; ++k) {
     const WalkStep& step = walk.steps[k];
-    const Vector3 axis = step.ratio * axes[k].direction;
     double* column = out.data() + 6 * step.entry;
     // A joint and those that follow it share a column.
-    if (step.turns) {
-      const Vector3 arm_to_tip = tip.position - axes[k].point;
-      const Vector3 velocity = axis.cross(arm_to_tip);
+    if (step.turns()) {
+      const Vector3 axis = step.turn_ratio * axes[k].direction;
+      const Vector3 velocity = axis.cross(tip.position - axes[k].point);
       for (int i = 0; i < 3; ++i) {
         column[i] += velocity[i];
         column[3 + i] += axis[i];
       }
     } else {
-      for (int i = 0; i < 3; ++i) column[i] += axis[i];
+      for (int i = 0; i < 3; ++i) column[i] += step.slide_ratio * axes[k].direction[i];
     }
   }
   return tip;

@@ -89,20 +89,37 @@ struct Limits {
   Posture torque = {};
 };
 
-/// One moving joint on the way from the base to a link, made ready to be walked: fixed joints
-/// before it are multiplied in, and its frame has the joint's axis as z.
+/// One moving joint on the way from the base to a link, made ready to be walked: its frame has the
+/// joint's axis as z. A step turns about z, slides along it, goes `onward` and tilts about x, which
+/// brings z onto the axis of the next joint; what else fixed joints turn is in the turns' offsets.
 struct WalkStep {
-  Pose from_before = {};  ///< at value 0, in the frame of the step before (the mount for the first)
-  int entry = 0;          ///< of the posture, that moves it
-  double ratio = 1.0;     ///< joint value = ratio * that entry + offset
-  double offset = 0.0;
-  bool turns = true;  ///< else it slides
+  int entry = 0;  ///< of the posture, that moves it
+  double turn_ratio = 0.0;
+  double turn_offset = 0.0;          ///< rad; turn = turn_ratio * that entry + turn_offset
+  double slide_ratio = 0.0;          ///< m a unit of that entry
+  Vector3 onward = Vector3::Zero();  ///< m, in the turned frame; a slide's zero counted in
+  double tilt_cosine = 1.0;
+  double tilt_sine = 0.0;
+
+  [[nodiscard]] bool turns() const { return turn_ratio != 0.0; }
 };
 
 /// The way from the mount to a link.
 struct ChainWalk {
+  Pose start = {};  ///< the first joint's frame, in the base link's
   std::vector<WalkStep> steps = {};
-  Pose link = {};  ///< the link's frame, in that of the last step
+  Pose link = {};  ///< the link's frame, in that of the last step (or the base link's)
+};
+
+/// A link's pose in its parent's frame: rotation = fixed + cosine * by_cosine + sine * by_sine of
+/// the joint's turn; position = at + slide * along.
+struct LinkMotion {
+  Matrix3 fixed = Matrix3::Identity();
+  Matrix3 by_cosine = Matrix3::Zero();
+  Matrix3 by_sine = Matrix3::Zero();
+  Vector3 at = Vector3::Zero();
+  Vector3 along = Vector3::Zero();
+  JointKind kind = JointKind::fixed;
 };
 
 /// Immutable, cheap to copy, safe to share between threads.
@@ -146,6 +163,8 @@ class Arm {
   [[nodiscard]] const std::vector<int>& links_to(int link) const;
   /// The same way as its moving joints alone.
   [[nodiscard]] const ChainWalk& walk_to(int link) const;
+  /// How each link moves against its parent (the base: against the mount), in link order.
+  [[nodiscard]] const std::vector<LinkMotion>& link_motions() const { return derived_->motions; }
   /// The link that the first tool is on, or the last link where there is no tool.
   [[nodiscard]] int end_link() const;
 
@@ -183,6 +202,7 @@ class Arm {
     std::vector<int> moving_links;
     std::vector<std::vector<int>> ways;  // of each link, from the base
     std::vector<ChainWalk> walks;        // the same
+    std::vector<LinkMotion> motions;
   };
   Arm(std::shared_ptr<const ArmDescription> data, std::shared_ptr<const Derived> derived)
       : data_(std::move(data)), derived_(std::move(derived)) {}

@@ -13,6 +13,7 @@
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/reach/line_of_sight.hpp"
 #include "elbowroom/reach/numeric.hpp"
+#include "elbowroom/reach/side_by_side.hpp"
 
 namespace er {
 namespace {
@@ -133,18 +134,27 @@ void PostureSearch::by_form() {
 
 void PostureSearch::by_starts() {
   out_.starts = options_.starts;
-  SpreadSequence starts(target_.lower().cwiseMax(arm_.search_lower()),
-                        target_.upper().cwiseMin(arm_.search_upper()));
+  const SpreadSequence starts(target_.lower().cwiseMax(arm_.search_lower()),
+                              target_.upper().cwiseMin(arm_.search_upper()));
   std::vector<Found> family;
-  for (int i = 0; i < options_.starts; ++i) {
-    const Posture start = i == 0 ? within_ranges(target_, ranking_.from()) : starts.next();
-    const NumericSolve solve = solve_from(target_, start, {.give_up_early = i % 4 != 3});
-    if (!solve.met) continue;
+  const auto take = [&](const Posture& posture) {
     ++out_.converged;
-    if (free_directions(target_, solve.posture).empty()) {
-      add({solve.posture});
+    if (free_directions(target_, posture).empty()) {
+      add({posture});
     } else {
-      family.push_back({solve.posture});
+      family.push_back({posture});
+    }
+  };
+  const NumericSolve near = solve_from(target_, within_ranges(target_, ranking_.from()));
+  if (near.met) take(near.posture);
+  if (const auto lanes = SideBySide::of(target_)) {
+    for (const auto& found :
+         lanes->solve(starts, options_.starts - 1, false, {.give_up_early = true}))
+      take(found.posture);
+  } else {
+    for (int i = 0; i < options_.starts - 1; ++i) {
+      const NumericSolve solve = solve_from(target_, starts.at(i), {.give_up_early = i % 4 != 3});
+      if (solve.met) take(solve.posture);
     }
   }
   keep_best_of(std::move(family), nullptr);

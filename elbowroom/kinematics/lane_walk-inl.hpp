@@ -1,0 +1,78 @@
+// The walk along a chain in vector lanes: one posture a lane. See base/lanes-inl.hpp.
+
+#if defined(ELBOWROOM_KINEMATICS_LANE_WALK_INL_HPP) == defined(HWY_TARGET_TOGGLE)
+#ifdef ELBOWROOM_KINEMATICS_LANE_WALK_INL_HPP
+#undef ELBOWROOM_KINEMATICS_LANE_WALK_INL_HPP
+#else
+#define ELBOWROOM_KINEMATICS_LANE_WALK_INL_HPP
+#endif
+
+#include "elbowroom/base/lanes-inl.hpp"
+#include "elbowroom/kinematics/lane_chain.hpp"
+
+HWY_BEFORE_NAMESPACE();
+namespace er::HWY_NAMESPACE {
+
+struct PackPose {
+  PackVector x;  // the columns of the rotation
+  PackVector y;
+  PackVector z;
+  PackVector position;
+};
+
+struct LaneWalk {
+  PackVector axis[LaneChain::kMostJoints];  // of each step, in the world
+  PackVector point[LaneChain::kMostJoints];
+  PackPose tip;
+};
+
+struct PackColumn {
+  PackVector velocity;
+  PackVector turning;
+};
+
+HWY_INLINE void walk_lanes(const LaneChain& chain, const Pack* values, LaneWalk& out) {
+  PackVector x = pack(Vector3(chain.start.rotation.col(0)));
+  PackVector y = pack(Vector3(chain.start.rotation.col(1)));
+  PackVector z = pack(Vector3(chain.start.rotation.col(2)));
+  PackVector at = pack(chain.start.position);
+  for (int i = 0; i < chain.steps; ++i) {
+    const LaneChain::Step& step = chain.step[static_cast<std::size_t>(i)];
+    const Pack value = values[step.joint];
+    out.axis[i] = z;
+    out.point[i] = at;
+    const SineCosine turn = sine_cosine(pack(step.turn_ratio) * value + pack(step.turn_offset));
+    const PackVector turned_x = turn.cosine * x + turn.sine * y;
+    const PackVector turned_y = turn.cosine * y - turn.sine * x;
+    at = at + (pack(step.onward[0]) * turned_x + pack(step.onward[1]) * turned_y +
+               (pack(step.onward[2]) + pack(step.slide_ratio) * value) * z);
+    x = turned_x;
+    y = pack(step.tilt_cosine) * turned_y + pack(step.tilt_sine) * z;
+    z = pack(step.tilt_cosine) * z - pack(step.tilt_sine) * turned_y;
+  }
+  const auto seen = [&](const Vector3& v)
+                        HWY_ATTR { return pack(v[0]) * x + pack(v[1]) * y + pack(v[2]) * z; };
+  out.tip = {seen(chain.end.rotation.col(0)), seen(chain.end.rotation.col(1)),
+             seen(chain.end.rotation.col(2)), at + seen(chain.end.position)};
+}
+
+/// The columns of the geometric Jacobian at the tip, one for each joint.
+HWY_INLINE void columns_of(const LaneChain& chain, const LaneWalk& walk, PackColumn* columns) {
+  const PackVector zero = pack(Vector3::Zero().eval());
+  for (int j = 0; j < chain.joints; ++j) columns[j] = {zero, zero};
+  for (int i = 0; i < chain.steps; ++i) {
+    const LaneChain::Step& step = chain.step[static_cast<std::size_t>(i)];
+    PackColumn& column = columns[step.joint];
+    if (step.turn_ratio != 0.0) {
+      const PackVector axis = pack(step.turn_ratio) * walk.axis[i];
+      column.turning = column.turning + axis;
+      column.velocity = column.velocity + cross(axis, walk.tip.position - walk.point[i]);
+    } else {
+      column.velocity = column.velocity + pack(step.slide_ratio) * walk.axis[i];
+    }
+  }
+}
+
+}  // namespace er::HWY_NAMESPACE
+HWY_AFTER_NAMESPACE();
+#endif

@@ -1,0 +1,287 @@
+#include "elbowroom/reach/side_by_side.hpp"
+
+#undef HWY_TARGET_INCLUDE
+#define HWY_TARGET_INCLUDE "elbowroom/reach/side_by_side.cpp"
+#include "elbowroom/base/lane_targets.hpp"
+//
+#include <hwy/foreach_target.h>
+
+#include "elbowroom/kinematics/lane_walk-inl.hpp"
+
+// What the kernel works on; the same for all instruction sets.
+#ifndef ELBOWROOM_REACH_SIDE_BY_SIDE_ROUND
+#define ELBOWROOM_REACH_SIDE_BY_SIDE_ROUND
+namespace er {
+
+struct SideBySideRound {
+  static constexpr int kSlots = 8;
+  const LaneChain* chain;
+  Pose target;
+  bool with_turn;
+  double angle_weight;
+  double near_position;  // squares of what counts as met
+  double near_angle;
+  double lower[LaneChain::kMostJoints];
+  double upper[LaneChain::kMostJoints];
+  double value[LaneChain::kMostJoints][kSlots];  // stepped on
+  double cost[kSlots];                           // before the step
+  double met[kSlots];                            // 1 where the values met the target: no step
+};
+
+}  // namespace er
+#endif
+
+HWY_BEFORE_NAMESPACE();
+namespace er::HWY_NAMESPACE {
+
+constexpr double kDamping = 0.1;         // of the squared error
+constexpr double kLeastDamping = 1e-13;  // m^2; below it rounding takes over
+constexpr double kLongestStep = 1.5;     // rad or m; further a straight step leads astray
+
+// Solves the symmetric positive A x = b of n rows in place, lower half of A given.
+HWY_INLINE void solve_positive(Pack (*a)[6], Pack* b, int n) {
+  for (int i = 0; i < n; ++i) {
+    for (int j = 0; j < i; ++j) {
+      Pack sum = a[i][j];
+      for (int k = 0; k < j; ++k) sum = sum - a[i][k] * a[j][k];
+      a[i][j] = sum * a[j][j];
+    }
+    Pack sum = a[i][i];
+    for (int k = 0; k < i; ++k) sum = sum - square(a[i][k]);
+    a[i][i] = pack(1.0) / hn::Sqrt(largest(sum, pack(1e-30)));  // the diagonal is kept inverted
+    Pack right = b[i];
+    for (int k = 0; k < i; ++k) right = right - a[i][k] * b[k];
+    b[i] = right * a[i][i];
+  }
+  for (int i = n - 1; i >= 0; --i) {
+    Pack sum = b[i];
+    for (int k = i + 1; k < n; ++k) sum = sum - a[k][i] * b[k];
+    b[i] = sum * a[i][i];
+  }
+}
+
+// One step of every slot, for a place of three rows or six.
+template <int rows>
+HWY_INLINE void step_slots(SideBySideRound& round) {
+  const LaneChain& chain = *round.chain;
+  const int n = chain.joints;
+  const Pack weight = pack(round.angle_weight);
+  for (int at = 0; at < kLanes; at += kPackSize) {
+    Pack q[LaneChain::kMostJoints];
+    for (int j = 0; j < n; ++j) q[j] = load(round.value[j] + at);
+    LaneWalk walk;
+    walk_lanes(chain, q, walk);
+
+    Pack e[6];
+    const PackVector off = pack(round.target.position) - walk.tip.position;
+    e[0] = off.x;
+    e[1] = off.y;
+    e[2] = off.z;
+    Pack cost = dot(off, off);
+    PackMask met = cost <= pack(round.near_position);
+    if constexpr (rows == 6) {
+      // The turn that is left: its sine along its axis, and its cosine.
+      const PackVector tx = pack(Vector3(round.target.rotation.col(0)));
+      const PackVector ty = pack(Vector3(round.target.rotation.col(1)));
+      const PackVector tz = pack(Vector3(round.target.rotation.col(2)));
+      const PackVector along =
+          pack(0.5) * (cross(walk.tip.x, tx) + cross(walk.tip.y, ty) + cross(walk.tip.z, tz));
+      const Pack cosine =
+          pack(0.5) * (dot(walk.tip.x, tx) + dot(walk.tip.y, ty) + dot(walk.tip.z, tz) - pack(1.0));
+      const Pack sine = hn::Sqrt(dot(along, along));
+      const Pack angle = angle_of(sine, cosine);
+      const Pack scale = choose(sine > pack(1e-12), angle / sine, pack(1.0));
+      met = hn::And(met, square(angle) <= pack(round.near_angle));
+      const PackVector left = (weight * scale) * along;
+      e[3] = left.x;
+      e[4] = left.y;
+      e[5] = left.z;
+      cost = cost + dot(left, left);
+    }
+    store(cost, round.cost + at);
+    store(choose(met, pack(1.0), pack(0.0)), round.met + at);
+
+    PackColumn columns[LaneChain::kMostJoints];
+    columns_of(chain, walk, columns);
+    Pack g[LaneChain::kMostJoints][6];
+    for (int j = 0; j < n; ++j) {
+      g[j][0] = columns[j].velocity.x;
+      g[j][1] = columns[j].velocity.y;
+      g[j][2] = columns[j].velocity.z;
+      g[j][3] = weight * columns[j].turning.x;
+      g[j][4] = weight * columns[j].turning.y;
+      g[j][5] = weight * columns[j].turning.z;
+      // Downhill is beyond the range: the joint stays out of this step.
+      Pack downhill = g[j][0] * e[0];
+      for (int r = 1; r < rows; ++r) downhill = downhill + g[j][r] * e[r];
+      const PackMask held = hn::Or(hn::And(q[j] <= pack(round.lower[j]), downhill < pack(0.0)),
+                                   hn::And(q[j] >= pack(round.upper[j]), downhill > pack(0.0)));
+      for (int r = 0; r < rows; ++r) g[j][r] = choose(held, pack(0.0), g[j][r]);
+    }
+    const Pack damping = pack(kDamping) * cost + pack(kLeastDamping);
+    Pack a[6][6];
+    Pack step[LaneChain::kMostJoints];
+    if (rows <= n) {  // g^T (g g^T + damping)^-1 e
+      for (int r = 0; r < rows; ++r)
+        for (int c = 0; c <= r; ++c) a[r][c] = r == c ? damping : pack(0.0);
+      for (int j = 0; j < n; ++j)
+        for (int r = 0; r < rows; ++r)
+          for (int c = 0; c <= r; ++c) a[r][c] = a[r][c] + g[j][r] * g[j][c];
+      solve_positive(a, e, rows);
+      for (int j = 0; j < n; ++j) {
+        step[j] = g[j][0] * e[0];
+        for (int r = 1; r < rows; ++r) step[j] = step[j] + g[j][r] * e[r];
+      }
+    } else {  // (g^T g + damping)^-1 g^T e
+      for (int r = 0; r < n; ++r) {
+        step[r] = g[r][0] * e[0];
+        for (int k = 1; k < rows; ++k) step[r] = step[r] + g[r][k] * e[k];
+        for (int c = 0; c <= r; ++c) {
+          Pack sum = r == c ? damping : pack(0.0);
+          for (int k = 0; k < rows; ++k) sum = sum + g[r][k] * g[c][k];
+          a[r][c] = sum;
+        }
+      }
+      solve_positive(a, step, n);
+    }
+    Pack furthest = pack(kLongestStep);
+    for (int j = 0; j < n; ++j) furthest = largest(furthest, hn::Abs(step[j]));
+    const Pack share = choose(met, pack(0.0), pack(kLongestStep) / furthest);
+    for (int j = 0; j < n; ++j)
+      store(largest(pack(round.lower[j]), least(pack(round.upper[j]), q[j] + share * step[j])),
+            round.value[j] + at);
+  }
+}
+
+void side_by_side_round(SideBySideRound& round) {
+  if (round.with_turn) return step_slots<6>(round);
+  step_slots<3>(round);
+}
+
+}  // namespace er::HWY_NAMESPACE
+HWY_AFTER_NAMESPACE();
+
+#if HWY_ONCE
+#include <algorithm>
+
+#include "elbowroom/base/instruction_set.hpp"
+
+namespace er {
+namespace {
+
+[[maybe_unused]] const bool pinned = heed_pinned_instruction_set();
+HWY_EXPORT(side_by_side_round);
+
+constexpr int kSlots = SideBySideRound::kSlots;
+// A start that does not halve its squared error in so many steps has lost its way.
+constexpr int kPatience = 6;
+constexpr double kHope = 0.5;
+
+std::size_t at(int i) { return static_cast<std::size_t>(i); }
+
+bool is_exact_point(const AtPlace& place) {
+  return place.standoff.is_exact() && std::all_of(place.along.begin(), place.along.end(),
+                                                  [](const Band& b) { return b.is_exact(); });
+}
+
+}  // namespace
+
+SideBySide::SideBySide(const TargetOnArm& target, const LaneChain& chain, const AtPlace& place)
+    : target_(&target), chain_(chain), at_(place.frame_pose()), with_turn_(place.tilt == 0.0) {}
+
+std::optional<SideBySide> SideBySide::of(const TargetOnArm& target) {
+  if (target.size() != 1) return std::nullopt;
+  const auto* place = std::get_if<AtPlace>(&target[0].requirement->holds);
+  if (place == nullptr || !is_exact_point(*place)) return std::nullopt;
+  const bool full = place->tilt == 0.0 && place->turn.is_exact();
+  // A standoff is along an axis of the frame, so that without one the point is known.
+  const bool point = place->tilt == kAnyTilt && place->standoff.lower == 0.0;
+  if (!full && !point) return std::nullopt;
+  const auto chain = lane_chain(target.arm(), target[0].link, target[0].frame);
+  if (!chain || chain->joints == 0) return std::nullopt;
+  return SideBySide(target, *chain, *place);
+}
+
+std::vector<SideBySide::Found> SideBySide::solve(const SpreadSequence& starts, int most,
+                                                 bool first_only,
+                                                 const NumericOptions& options) const {
+  const Requirement& asked = *(*target_)[0].requirement;
+  SideBySideRound round;
+  round.chain = &chain_;
+  round.target = at_;
+  round.with_turn = with_turn_;
+  round.angle_weight = options.angle_weight;
+  // Ten times better than asked, as one start alone.
+  round.near_position = 0.01 * asked.position_tolerance * asked.position_tolerance;
+  round.near_angle = 0.01 * asked.angle_tolerance * asked.angle_tolerance;
+  for (int j = 0; j < chain_.joints; ++j) {
+    round.lower[j] = target_->lower()[chain_.entry[at(j)]];
+    round.upper[j] = target_->upper()[chain_.entry[at(j)]];
+  }
+
+  struct Slot {
+    int start = -1;  // none
+    int iterations = 0;
+    double cost_before = 0.0;
+  };
+  std::array<Slot, kSlots> slots;
+  int taken = 0;
+  int running = 0;
+  const auto begin = [&](int s) {
+    Slot& slot = slots[at(s)];
+    const bool was_running = slot.start >= 0;
+    slot = {taken < most ? taken++ : -1, 0, std::numeric_limits<double>::infinity()};
+    running += (slot.start >= 0 ? 1 : 0) - (was_running ? 1 : 0);
+    const Posture q = starts.at(std::max(slot.start, 0));
+    for (int j = 0; j < chain_.joints; ++j)
+      round.value[j][s] = std::clamp(q[chain_.entry[at(j)]], round.lower[j], round.upper[j]);
+  };
+  for (int s = 0; s < kSlots; ++s) begin(s);
+
+  std::vector<Found> found;
+  while (running > 0) {
+    HWY_DYNAMIC_DISPATCH(side_by_side_round)(round);
+    for (int s = 0; s < kSlots; ++s) {
+      Slot& slot = slots[at(s)];
+      if (slot.start < 0) continue;
+      if (round.met[s] > 0.0) {
+        Posture q = starts.at(slot.start).cwiseMax(target_->lower()).cwiseMin(target_->upper());
+        for (int j = 0; j < chain_.joints; ++j) q[chain_.entry[at(j)]] = round.value[j][s];
+        if (target_->is_met(q)) {
+          found.push_back({slot.start, slot.iterations, q});
+          if (first_only) return found;
+        }
+        begin(s);
+        continue;
+      }
+      bool ended = ++slot.iterations >= options.iterations;
+      if (options.give_up_early && slot.start % 4 != 3 && slot.iterations % kPatience == 0) {
+        ended = ended || round.cost[s] > kHope * slot.cost_before;
+        slot.cost_before = round.cost[s];
+      }
+      if (ended) begin(s);
+    }
+  }
+  std::sort(found.begin(), found.end(),
+            [](const Found& a, const Found& b) { return a.start < b.start; });
+  return found;
+}
+
+NumericSolve solve_from_starts(const TargetOnArm& target, const SpreadSequence& starts, int most) {
+  if (const auto lanes = SideBySide::of(target)) {
+    const auto found = lanes->solve(starts, most, true, {.give_up_early = true});
+    if (!found.empty())
+      return {found[0].posture, target.error(found[0].posture), found[0].iterations, true};
+  }
+  NumericSolve best;
+  for (int i = 0; i < most; ++i) {
+    NumericSolve solve = solve_from(target, starts.at(i), {.give_up_early = i % 4 != 3});
+    if (solve.met) return solve;
+    const auto size = [](const NumericSolve& s) { return s.error.position + 0.3 * s.error.angle; };
+    if (i == 0 || size(solve) < size(best)) best = solve;
+  }
+  return best;
+}
+
+}  // namespace er
+#endif

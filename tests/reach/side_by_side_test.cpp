@@ -1,0 +1,114 @@
+// Numeric solves side by side.
+#include "elbowroom/reach/side_by_side.hpp"
+
+#include <catch2/catch.hpp>
+
+#include "elbowroom/files/cell_file.hpp"
+#include "support/instruction_sets.hpp"
+
+using namespace er;
+
+namespace {
+
+Posture hard_posture(RandomStream& random, const Arm& arm) {
+  Posture q = random.between(arm.limits().lower, arm.limits().upper);
+  for (int k = 0; k < arm.dof(); ++k) {
+    const int choice = random.index(4);
+    if (choice == 0) q[k] = arm.limits().lower[k];
+    if (choice == 1) q[k] = arm.limits().upper[k];
+    if (choice == 2) q[k] = std::clamp(0.0, arm.limits().lower[k], arm.limits().upper[k]);
+  }
+  return q;
+}
+
+Target target_at(const Arm& arm, const Posture& q, double tilt) {
+  Target target;
+  target.require({.holds = AtPlace{.at = tool_pose(arm, arm.tool(""), q), .tilt = tilt}});
+  return target;
+}
+
+SpreadSequence starts_of(const Arm& arm) { return {arm.limits().lower, arm.limits().upper}; }
+
+}  // namespace
+
+TEST_CASE("side by side: hard targets of six, seven and three joints are met, within the ranges") {
+  RandomStream random(8);
+  for (const char* file : {"/glaze.cell.yaml", "/bracken.cell.yaml", "/sedge.cell.yaml"}) {
+    const Cell cell = load_cell(std::string(DEMO_DIR) + file);
+    const Arm& arm = cell.arm("");
+    for (const double tilt : {0.0, kAnyTilt}) {
+      int met = 0;
+      for (int i = 0; i < 100; ++i) {
+        const Target target = target_at(arm, hard_posture(random, arm), tilt);
+        const TargetOnArm on_arm(arm, target);
+        const auto lanes = SideBySide::of(on_arm);
+        REQUIRE(lanes);
+        const auto found = lanes->solve(starts_of(arm), 200, true, {.give_up_early = true});
+        if (found.empty()) continue;
+        ++met;
+        // The pose by way of all links, and the ranges to the last bit.
+        const Pose tip =
+            link_poses(arm, found[0].posture)[static_cast<std::size_t>(arm.tool("").link_index)] *
+            arm.tool("").tip;
+        const AtPlace& place = std::get<AtPlace>(target.requirements()[0].holds);
+        CHECK((tip.position - place.at.position).norm() < 1e-6);
+        if (tilt == 0.0)
+          CHECK(rotation_vector(tip.rotation.transpose() * place.at.rotation).norm() < 1e-6);
+        CHECK((found[0].posture.array() >= arm.limits().lower.array()).all());
+        CHECK((found[0].posture.array() <= arm.limits().upper.array()).all());
+      }
+      INFO(file << " tilt " << tilt);
+      CHECK(met >= 99);
+    }
+  }
+}
+
+TEST_CASE("side by side: the same answers on every instruction set, and in the order of starts") {
+  const Cell cell = load_cell(DEMO_DIR "/glaze.cell.yaml");
+  const Arm& arm = cell.arm("");
+  RandomStream random(9);
+  const Target target = target_at(arm, random.between(arm.limits().lower, arm.limits().upper), 0.0);
+  const TargetOnArm on_arm(arm, target);
+  std::vector<SideBySide::Found> first;
+  test::on_each_instruction_set([&](const std::string& name) {
+    INFO(name);
+    const auto found =
+        SideBySide::of(on_arm)->solve(starts_of(arm), 60, false, {.give_up_early = true});
+    REQUIRE(found.size() > 5);
+    for (std::size_t i = 1; i < found.size(); ++i) CHECK(found[i - 1].start < found[i].start);
+    if (first.empty()) first = found;
+    REQUIRE(found.size() == first.size());
+    for (std::size_t i = 0; i < found.size(); ++i) CHECK(found[i].posture == first[i].posture);
+  });
+}
+
+TEST_CASE("side by side: a target out of reach has no posture, and says how near it came") {
+  const Cell cell = load_cell(DEMO_DIR "/glaze.cell.yaml");
+  const Arm& arm = cell.arm("");
+  Target target;
+  target.place("", Pose::at({5.0, 0.0, 1.0}));
+  const TargetOnArm on_arm(arm, target);
+  CHECK(SideBySide::of(on_arm)->solve(starts_of(arm), 40, true).empty());
+  const NumericSolve nearest = solve_from_starts(on_arm, starts_of(arm), 10);
+  CHECK_FALSE(nearest.met);
+  CHECK(nearest.error.position > 3.0);
+}
+
+TEST_CASE("side by side: targets it does not know are left to the other solver") {
+  const Cell cell = load_cell(DEMO_DIR "/glaze.cell.yaml");
+  const Arm& arm = cell.arm("");
+  const Pose pose = tool_pose(arm, arm.tool(""), arm.stance("home"));
+  const auto serves = [&](const AtPlace& place) {
+    Target target;
+    target.require({.holds = place});
+    return SideBySide::of(TargetOnArm(arm, target)).has_value();
+  };
+  CHECK(serves({.at = pose}));
+  CHECK(serves({.at = pose, .tilt = kAnyTilt}));
+  CHECK_FALSE(serves({.at = pose, .tilt = 0.2}));
+  CHECK_FALSE(serves({.at = pose, .turn = Band::free()}));
+  CHECK_FALSE(serves({.at = pose, .along = {Band::free(), Band::exactly(0), Band::exactly(0)}}));
+  Target target;
+  target.require({.holds = AtPlace{.at = pose, .turn = Band::free()}});
+  CHECK(solve_from_starts(TargetOnArm(arm, target), starts_of(arm), 50).met);
+}
