@@ -165,6 +165,38 @@ void closed_seven_centres(benchmark::State& state) {
 }
 BENCHMARK(closed_seven_centres)->Unit(benchmark::kMicrosecond);
 
+void sweep_of_64_elbow_angles(benchmark::State& state) {
+  static const Cell cell = load_cell(DEMO_DIR "/bracken.cell.yaml");
+  const Arm& arm = cell.arm("bracken");
+  const ScrewChain chain = *screw_chain(arm, arm.tools().front());
+  const auto form = SevenCentres::of(chain);
+  std::array<double, 64> angles;
+  for (std::size_t i = 0; i < angles.size(); ++i) angles[i] = -3.1 + 0.1 * static_cast<double>(i);
+  std::vector<ClosedSolutions> out(angles.size());
+  all_postures(state, chain, [&](const Pose& tip, ClosedSolutions& all) {
+    form->solve(tip, angles.data(), static_cast<int>(angles.size()), out.data());
+    all.count = out.back().count;
+  });
+}
+BENCHMARK(sweep_of_64_elbow_angles)->Unit(benchmark::kMicrosecond);
+
+void eight_jacobians_at_once(benchmark::State& state) {
+  static const Cell cell = load_cell(DEMO_DIR "/bracken.cell.yaml");
+  const Arm& arm = cell.arm("bracken");
+  const LaneChain chain = *lane_chain(arm, arm.tool("").link_index, arm.tool("").tip);
+  RandomStream random(6);
+  double values[LaneChain::kMostJoints][LaneJacobians::kPostures];
+  for (auto& row : values)
+    for (double& value : row) value = random.uniform(-2, 2);
+  LaneJacobians out;
+  for (auto _ : state) {
+    lane_jacobians(chain, values, out);
+    benchmark::DoNotOptimize(out.pose.data());
+    values[0][0] += 1e-3;
+  }
+}
+BENCHMARK(eight_jacobians_at_once)->Unit(benchmark::kNanosecond);
+
 void posture_is_free(benchmark::State& state) {
   const auto all = postures(256);
   PartPoses parts(demo());

@@ -1,5 +1,7 @@
 #include <fmt/format.h>
 
+#include <cmath>
+
 #include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/kinematics/chain_steps.hpp"
@@ -9,11 +11,18 @@
 namespace er::cli {
 namespace {
 
-std::string text_of(const std::string& tool, const std::string& frame, const Pose& pose,
+// What is left of zeros by rounding would show as -0.000, and turn 180 deg into -180 deg.
+Pose without_rounding(Pose pose) {
+  const auto clean = [](double v) { return std::abs(v) < 1e-12 ? 0.0 : v; };
+  return {pose.rotation.unaryExpr(clean), pose.position.unaryExpr(clean)};
+}
+
+std::string text_of(const std::string& tool, const std::string& frame, const Pose& exact,
                     const RotationOrder& order, const std::string& breach) {
+  const Pose pose = without_rounding(exact);
   const Vector3 p = pose.position * 1e3;
-  const Vector3 rpy = rpy_of(pose.rotation) * to_deg(1.0);
-  const Eigen::Vector4d q = quaternion_wxyz(pose.rotation);
+  const Vector3 rpy = (rpy_of(pose.rotation) * to_deg(1e4)).array().round() / 1e4 + 0.0;
+  const Eigen::Vector4d q = quaternion_wxyz(pose.rotation).array() + 0.0;
   std::string out =
       fmt::format("{} is at [{:.3f}, {:.3f}, {:.3f}] mm in {}\n", tool, p.x(), p.y(), p.z(), frame);
   Table table({"<", "", "", "", ""});

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <cmath>
+#include <numbers>
 
 #include "elbowroom/base/input_error.hpp"
 
@@ -97,6 +98,9 @@ Vector3 angles_of(const RotationOrder& order, const Matrix3& r) {
   } else {
     last = repeats ? std::atan2(-sign * r(j, k), r(j, j)) : std::atan2(sign * r(j, i), r(j, j));
   }
+  // Half a turn has two names; rounding is not to choose between them.
+  for (double* angle : {&first, &last})
+    if (*angle < -std::numbers::pi + 1e-12) *angle += 2.0 * std::numbers::pi;
   return order.moving ? Vector3(first, middle, last) : Vector3(last, middle, first);
 }
 

@@ -116,7 +116,7 @@ Pose frame_pose(const Arm& arm, int at_link, const Pose& frame_in_link, const Po
     const WalkStep& step = walk.steps[i];
     at.take(step, turns.sine[i], turns.cosine[i], step.slide_ratio * posture[step.entry]);
   }
-  at.take(walk.link);
+  at.take(walk.end);
   at.take(frame_in_link);
   return at.pose();
 }
@@ -142,7 +142,7 @@ Pose frame_jacobian(const Arm& arm, int at_link, const Pose& frame_in_link,
     axes[i] = {at.z.head<3>(), at.position.head<3>()};
     at.take(step, turns.sine[i], turns.cosine[i], step.slide_ratio * posture[step.entry]);
   }
-  at.take(walk.link);
+  at.take(walk.end);
   at.take(frame_in_link);
   const Pose tip = at.pose();
 

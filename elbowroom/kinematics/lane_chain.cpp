@@ -50,11 +50,15 @@ HWY_EXPORT(jacobians_of_lanes);
 }  // namespace
 
 std::optional<LaneChain> lane_chain(const Arm& arm, int link, const Pose& frame_in_link) {
-  const ChainWalk& walk = arm.walk_to(link);
+  return lane_chain(arm.walk_to(link), arm.mount(), frame_in_link);
+}
+
+std::optional<LaneChain> lane_chain(const ChainWalk& walk, const Pose& mount,
+                                    const Pose& frame_in_link) {
   if (walk.steps.size() > LaneChain::kMostJoints) return std::nullopt;
   LaneChain out;
-  out.start = arm.mount() * walk.start;
-  out.end = walk.link * frame_in_link;
+  out.start = mount * walk.start;
+  out.end = walk.end * frame_in_link;
   for (const WalkStep& step : walk.steps) {
     int joint = 0;
     while (joint < out.joints && out.entry[static_cast<std::size_t>(joint)] != step.entry) ++joint;

@@ -31,6 +31,9 @@ struct LaneChain {
 
 /// The chain from the mount to a frame fixed in a link; nothing when it is longer than that.
 std::optional<LaneChain> lane_chain(const Arm& arm, int link, const Pose& frame_in_link);
+/// The same for a walk from a mount.
+std::optional<LaneChain> lane_chain(const ChainWalk& walk, const Pose& mount,
+                                    const Pose& frame_in_link);
 
 /// Poses and Jacobians of eight postures. All arrays hold the eight values of one figure next to
 /// each other.

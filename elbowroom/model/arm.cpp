@@ -244,56 +244,12 @@ void hold(const ArmDescription& arm, const std::vector<int>& moving, Limits& lim
   }
 }
 
-Matrix3 about_z(double angle) { return rotation_about(Vector3::UnitZ(), angle); }
-Matrix3 about_x(double angle) { return rotation_about(Vector3::UnitX(), angle); }
-
-// A rotation as turns about z, x and z again. The last is taken from what is left when the first
-// two are undone, so that all three together are exact where the tilt is nearly none.
-struct TurnTiltTurn {
-  double turn;
-  double tilt;
-  double last;
-};
-TurnTiltTurn turn_tilt_turn(const Matrix3& r) {
-  const double sine = std::hypot(r(0, 2), r(1, 2));
-  TurnTiltTurn out{0.0, std::atan2(sine, r(2, 2)), 0.0};
-  if (sine > 1e-15) {
-    out.turn = std::atan2(r(0, 2), -r(1, 2));
-  } else {
-    out.tilt = r(2, 2) > 0.0 ? 0.0 : std::numbers::pi;
-  }
-  const Matrix3 left = about_x(-out.tilt) * about_z(-out.turn) * r;
-  out.last = std::atan2(left(1, 0), left(0, 0));
-  return out;
-}
-
 // The walk to a link, from the walk to its parent.
 ChainWalk walk_on(ChainWalk walk, const Link& link) {
-  walk.link = walk.link * link.joint.origin;
-  if (link.posture_index < 0) return walk;
-  const Pose axis_up{rotation_with_z(link.joint.axis), Vector3::Zero()};
-  const Pose to_axis = walk.link * axis_up;
-  WalkStep step{.entry = link.posture_index};
-  if (walk.steps.empty()) {
-    walk.start = to_axis;
-  } else {
-    WalkStep& before = walk.steps.back();
-    const TurnTiltTurn parts = turn_tilt_turn(to_axis.rotation);
-    before.turn_offset += parts.turn;
-    before.onward = about_z(-parts.turn) * (before.onward + to_axis.position);
-    before.tilt_cosine = std::cos(parts.tilt);
-    before.tilt_sine = std::sin(parts.tilt);
-    step.turn_offset = parts.last;
-  }
-  if (link.joint.kind == JointKind::revolute) {
-    step.turn_ratio = link.posture_ratio;
-    step.turn_offset += link.posture_offset;
-  } else {
-    step.slide_ratio = link.posture_ratio;
-    step.onward = {0.0, 0.0, link.posture_offset};
-  }
-  walk.steps.push_back(step);
-  walk.link = axis_up.inverse();
+  walk.end = walk.end * link.joint.origin;
+  if (link.posture_index >= 0)
+    walk.append(link.joint.axis, {link.joint.kind == JointKind::revolute, link.posture_index,
+                                  link.posture_ratio, link.posture_offset});
   return walk;
 }
 

@@ -8,6 +8,7 @@
 
 #include "elbowroom/base/posture.hpp"
 #include "elbowroom/base/rotation_order.hpp"
+#include "elbowroom/model/chain_walk.hpp"
 #include "elbowroom/model/inertial.hpp"
 #include "elbowroom/model/joint.hpp"
 #include "elbowroom/model/note.hpp"
@@ -87,28 +88,6 @@ struct Limits {
   Posture acceleration = {};
   Posture jerk = {};
   Posture torque = {};
-};
-
-/// One moving joint on the way from the base to a link, made ready to be walked: its frame has the
-/// joint's axis as z. A step turns about z, slides along it, goes `onward` and tilts about x, which
-/// brings z onto the axis of the next joint; what else fixed joints turn is in the turns' offsets.
-struct WalkStep {
-  int entry = 0;  ///< of the posture, that moves it
-  double turn_ratio = 0.0;
-  double turn_offset = 0.0;          ///< rad; turn = turn_ratio * that entry + turn_offset
-  double slide_ratio = 0.0;          ///< m a unit of that entry
-  Vector3 onward = Vector3::Zero();  ///< m, in the turned frame; a slide's zero counted in
-  double tilt_cosine = 1.0;
-  double tilt_sine = 0.0;
-
-  [[nodiscard]] bool turns() const { return turn_ratio != 0.0; }
-};
-
-/// The way from the mount to a link.
-struct ChainWalk {
-  Pose start = {};  ///< the first joint's frame, in the base link's
-  std::vector<WalkStep> steps = {};
-  Pose link = {};  ///< the link's frame, in that of the last step (or the base link's)
 };
 
 /// A link's pose in its parent's frame: rotation = fixed + cosine * by_cosine + sine * by_sine of

@@ -4,6 +4,8 @@
 
 #include <Eigen/Geometry>
 #include <algorithm>
+#include <cmath>
+#include <numbers>
 
 #include "elbowroom/reach/polish.hpp"
 #include "elbowroom/reach/seven_centres.hpp"
@@ -52,25 +54,26 @@ double frontness(const PosedAxes& at) {
 std::optional<ClosedForm> ClosedForm::of(const ScrewChain& chain) {
   const ScrewChain back = reversed(chain);
   if (auto form = SphericalWrist::of(chain))
-    return ClosedForm({chain, *form, false, "spherical wrist",
-                       std::string("axes 4, 5 and 6 meet in one point; ") + form->arm().path(),
+    return ClosedForm({chain, chain.in_lanes(), *form, false, "spherical wrist",
+                       std::string("axes 4, 5 and 6 meet in one point; ") + form->path(),
                        form->centre()});
   if (auto form = SphericalWrist::of(back))
-    return ClosedForm(
-        {chain, *form, true, "spherical shoulder", "axes 1, 2 and 3 meet in one point"});
+    return ClosedForm({chain, chain.in_lanes(), *form, true, "spherical shoulder",
+                       "axes 1, 2 and 3 meet in one point"});
   if (auto form = ThreeParallel::of(chain))
-    return ClosedForm({chain, *form, false, "three parallel axes",
+    return ClosedForm({chain, chain.in_lanes(), *form, false, "three parallel axes",
                        "axes 2, 3 and 4 are parallel, axes 5 and 6 meet", chain[3].point});
   if (auto form = ThreeParallel::of(back))
-    return ClosedForm({chain, *form, true, "three parallel axes",
+    return ClosedForm({chain, chain.in_lanes(), *form, true, "three parallel axes",
                        "axes 3, 4 and 5 are parallel, axes 1 and 2 meet"});
   if (auto form = ParallelAxes::of(chain))
     return ClosedForm(
-        {chain, *form, false, "parallel axes",
+        {chain, chain.in_lanes(), *form, false, "parallel axes",
          fmt::format("all axes are parallel: {} turn{}{}", form->turning(),
                      form->turning() == 1 ? "s" : "", form->slides() ? ", one slides" : "")});
   if (auto form = GeneralSix::of(chain))
-    return ClosedForm({chain, *form, false, "six turning joints of general geometry",
+    return ClosedForm({chain, chain.in_lanes(), *form, false,
+                       "six turning joints of general geometry",
                        "no three axes meet or are parallel in a way that helps"});
   return std::nullopt;
 }
@@ -115,22 +118,27 @@ void ClosedForm::solve(const Pose& tip, ClosedSolutions& out) const {
   // Parallel axes give candidates for what such a chain may be unable to do; others give postures.
   const bool all_are_postures = !std::holds_alternative<ParallelAxes>(data_->form);
   out.complete = !std::holds_alternative<GeneralSix>(data_->form);
-  int kept = 0;
-  for (int i = 0; i < out.count; ++i) {
-    ClosedSolution one = out.all[static_cast<std::size_t>(i)];
-    if (data_->reversed) {
+  if (data_->reversed)
+    for (int i = 0; i < out.count; ++i) {
+      ClosedSolution& one = out.all[static_cast<std::size_t>(i)];
       std::reverse(one.values.begin(), one.values.begin() + chain().size());
       if (one.free_joint >= 0) one.free_joint = chain().size() - 1 - one.free_joint;
     }
-    const Polished left = polish(chain(), tip, one.values, 3);
-    if (left.position > kMet || left.angle > kMet) {
+  std::array<Polished, kMostClosedSolutions> left;
+  polish(data_->lanes, tip, out, 3, left.data());
+  int kept = 0;
+  for (int i = 0; i < out.count; ++i) {
+    const auto at = static_cast<std::size_t>(i);
+    if (left[at].position > kMet || left[at].angle > kMet) {
       // Axes that miss each other by a hair, and a singularity that polishing does not get past.
       if (all_are_postures) out.complete = false;
       continue;
     }
-    for (int k = 0; k < chain().size(); ++k)
-      if (chain()[k].turns)
-        one.values[static_cast<std::size_t>(k)] = wrapped(one.values[static_cast<std::size_t>(k)]);
+    ClosedSolution one = out.all[at];
+    for (int k = 0; k < chain().size(); ++k) {
+      double& value = one.values[static_cast<std::size_t>(k)];
+      if (chain()[k].turns && std::abs(value) > std::numbers::pi) value = wrapped(value);
+    }
     out.all[static_cast<std::size_t>(kept++)] = one;
   }
   out.count = kept;

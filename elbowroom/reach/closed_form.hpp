@@ -47,6 +47,7 @@ class ClosedForm {
   using Form = std::variant<SphericalWrist, ThreeParallel, ParallelAxes, GeneralSix>;
   struct Data {
     ScrewChain chain;
+    LaneChain lanes;
     Form form;
     bool reversed = false;  // the form is that of the chain seen from the tip
     std::string name;

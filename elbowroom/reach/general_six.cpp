@@ -257,12 +257,14 @@ std::array<Screw, 6> changed_a_little(std::array<Screw, 6> screws, double amount
 struct GeneralSix::Constants {
   std::array<Screw, 6> screws;
   Left left;
+  LaneChain lanes;
 };
 
 GeneralSix::GeneralSix(const ScrewChain& chain) : chain_(chain) {
   std::array<Screw, 6> screws;
   std::copy(chain.screws.begin(), chain.screws.end(), screws.begin());
-  constants_ = std::make_shared<const Constants>(Constants{screws, left_side(screws)});
+  constants_ =
+      std::make_shared<const Constants>(Constants{screws, left_side(screws), chain.in_lanes()});
 }
 
 std::optional<GeneralSix> GeneralSix::of(const ScrewChain& chain) {
@@ -312,13 +314,21 @@ void GeneralSix::follow_back(const std::array<Screw, 6>& from, const Pose& tip,
           (from[k].axis + share * (chain_.screws[k].axis - from[k].axis)).normalized();
       between.screws[k].point = from[k].point + share * (chain_.screws[k].point - from[k].point);
     }
-    polish(between, tip, one.values, 4);
+    ClosedSolutions single;
+    single.add(one);
+    Polished left[kMostClosedSolutions];
+    polish(between.in_lanes(), tip, single, 4, left);
+    one = single.all[0];
   }
 }
 
 void GeneralSix::take(const Pose& tip, ClosedSolution one, ClosedSolutions& out) const {
-  const Polished left = polish(chain_, tip, one.values, 20);
-  if (left.position > kMetBy || left.angle > kMetBy) return;
+  ClosedSolutions single;
+  single.add(one);
+  Polished left[kMostClosedSolutions];
+  polish(constants_->lanes, tip, single, 20, left);
+  one = single.all[0];
+  if (left[0].position > kMetBy || left[0].angle > kMetBy) return;
   const bool known = std::any_of(out.begin(), out.end(), [&](const ClosedSolution& other) {
     for (std::size_t k = 0; k < 6; ++k)
       if (std::abs(wrapped(one.values[k] - other.values[k])) > kSamePosture) return false;

@@ -1,62 +1,150 @@
 #include "elbowroom/reach/polish.hpp"
 
-#include <Eigen/Geometry>
-#include <Eigen/LU>
+#undef HWY_TARGET_INCLUDE
+#define HWY_TARGET_INCLUDE "elbowroom/reach/polish.cpp"
+#include "elbowroom/base/lane_targets.hpp"
+//
+#include <hwy/foreach_target.h>
+
+#include "elbowroom/base/lane_linear-inl.hpp"
+#include "elbowroom/kinematics/lane_walk-inl.hpp"
+
+HWY_BEFORE_NAMESPACE();
+namespace er::HWY_NAMESPACE {
+
+constexpr int kSix = 6;
+constexpr double kExact = 1e-13;      // m and rad together
+constexpr double kLongestStep = 0.3;  // rad, of any joint
+constexpr double kLeastShare = 0.1;   // of a step, halved until it helps
+
+struct LeftAt {
+  PackVector position;
+  PackVector turn;  // as a rotation vector
+  Pack square;
+};
+
+HWY_INLINE LeftAt left_at(const PackPose& tip, const Pose& wanted) {
+  LeftAt out;
+  out.position = pack(wanted.position) - tip.position;
+  const PackVector x = pack(Vector3(wanted.rotation.col(0)));
+  const PackVector y = pack(Vector3(wanted.rotation.col(1)));
+  const PackVector z = pack(Vector3(wanted.rotation.col(2)));
+  const PackVector along = pack(0.5) * (cross(tip.x, x) + cross(tip.y, y) + cross(tip.z, z));
+  const Pack cosine = pack(0.5) * (dot(tip.x, x) + dot(tip.y, y) + dot(tip.z, z) - pack(1.0));
+  const Pack sine = hn::Sqrt(dot(along, along));
+  const Pack scale = choose(sine > pack(1e-7), angle_of(sine, cosine) / sine,
+                            // half a turn off has no sine either
+                            choose(cosine < pack(0.0), pack(1e8), pack(1.0)));
+  out.turn = scale * along;
+  out.square = dot(out.position, out.position) + dot(out.turn, out.turn) +
+               choose(cosine < pack(-0.99), pack(9.0), pack(0.0));
+  return out;
+}
+
+// Newton's step from where a walk ended; six joints.
+HWY_INLINE void newton_step(const LaneChain& chain, const LaneWalk& walk, const LeftAt& left,
+                            Pack* step) {
+  PackColumn columns[LaneChain::kMostJoints];
+  columns_of(chain, walk, columns);
+  Pack a[kSix][kSix + 1];
+  for (int j = 0; j < kSix; ++j) {
+    a[0][j] = columns[j].velocity.x;
+    a[1][j] = columns[j].velocity.y;
+    a[2][j] = columns[j].velocity.z;
+    a[3][j] = columns[j].turning.x;
+    a[4][j] = columns[j].turning.y;
+    a[5][j] = columns[j].turning.z;
+  }
+  a[0][kSix] = left.position.x;
+  a[1][kSix] = left.position.y;
+  a[2][kSix] = left.position.z;
+  a[3][kSix] = left.turn.x;
+  a[4][kSix] = left.turn.y;
+  a[5][kSix] = left.turn.z;
+  eliminate(a);
+  Pack furthest = pack(kLongestStep);
+  for (int i = kSix - 1; i >= 0; --i) {
+    Pack sum = a[i][kSix];
+    for (int k = i + 1; k < kSix; ++k) sum = sum - a[i][k] * step[k];
+    step[i] = sum / a[i][i];
+    furthest = largest(furthest, hn::Abs(step[i]));
+  }
+  const Pack share = pack(kLongestStep) / furthest;
+  for (int i = 0; i < kSix; ++i) step[i] = share * step[i];
+}
+
+// `values[j][s]` is joint j of solution s.
+void polish_lanes(const LaneChain& chain, const Pose& wanted, int count, int most_steps,
+                  double (*values)[kMostClosedSolutions], Polished* left) {
+  for (int at = 0; at < count; at += kPackSize) {
+    Pack q[LaneChain::kMostJoints];
+    for (int j = 0; j < chain.joints; ++j) q[j] = load(values[j] + at);
+    LaneWalk walk;
+    walk_lanes(chain, q, walk);
+    LeftAt here = left_at(walk.tip, wanted);
+    PackMask open = here.square > pack(kExact * kExact);
+    Pack step[kSix];
+    Pack share = pack(1.0);
+    if (chain.joints == kSix && !none(open)) newton_step(chain, walk, here, step);
+    for (int taken = 0; chain.joints == kSix && taken < most_steps && !none(open); ++taken) {
+      Pack next[LaneChain::kMostJoints];
+      for (int j = 0; j < kSix; ++j) next[j] = q[j] + share * step[j];
+      walk_lanes(chain, next, walk);
+      const LeftAt there = left_at(walk.tip, wanted);
+      // At a singularity a step is no number, and compares as no better.
+      const PackMask better = hn::And(open, there.square < here.square);
+      for (int j = 0; j < kSix; ++j) q[j] = choose(better, next[j], q[j]);
+      here.square = choose(better, there.square, here.square);
+      here.position.x = choose(better, there.position.x, here.position.x);
+      here.position.y = choose(better, there.position.y, here.position.y);
+      here.position.z = choose(better, there.position.z, here.position.z);
+      here.turn.x = choose(better, there.turn.x, here.turn.x);
+      here.turn.y = choose(better, there.turn.y, here.turn.y);
+      here.turn.z = choose(better, there.turn.z, here.turn.z);
+      share = choose(better, pack(1.0), pack(0.5) * share);
+      open = hn::And(here.square > pack(kExact * kExact), share > pack(kLeastShare));
+      if (none(open)) break;
+      Pack again[kSix];
+      newton_step(chain, walk, there, again);
+      for (int j = 0; j < kSix; ++j) step[j] = choose(better, again[j], step[j]);
+    }
+    for (int j = 0; j < chain.joints; ++j) store(q[j], values[j] + at);
+    double position[kLanes];
+    double angle[kLanes];
+    store(hn::Sqrt(dot(here.position, here.position)), position);
+    store(hn::Sqrt(dot(here.turn, here.turn)), angle);
+    for (int k = 0; k < kPackSize && at + k < count; ++k) left[at + k] = {position[k], angle[k]};
+  }
+}
+
+}  // namespace er::HWY_NAMESPACE
+HWY_AFTER_NAMESPACE();
+
+#if HWY_ONCE
+#include "elbowroom/base/instruction_set.hpp"
 
 namespace er {
 namespace {
-
-using Vector6 = Eigen::Matrix<double, 6, 1>;
-using Matrix6 = Eigen::Matrix<double, 6, 6>;
-
-// The twist that is left, and the Jacobian of the tip.
-Vector6 twist_left(const ScrewChain& chain, const Pose& wanted, const double* values,
-                   Matrix6& jacobian) {
-  std::array<Screw, 6> placed;
-  const Pose tip = chain.place(values, placed);
-  jacobian.setZero();
-  for (int i = 0; i < chain.size(); ++i) {
-    const Screw& screw = placed[static_cast<std::size_t>(i)];
-    if (screw.turns) {
-      jacobian.col(i).head<3>() = screw.axis.cross(tip.position - screw.point);
-      jacobian.col(i).tail<3>() = screw.axis;
-    } else {
-      jacobian.col(i).head<3>() = screw.axis;
-    }
-  }
-  Vector6 left;
-  left.head<3>() = wanted.position - tip.position;
-  left.tail<3>() = rotation_vector(wanted.rotation * tip.rotation.transpose());
-  return left;
-}
-
+[[maybe_unused]] const bool pinned = heed_pinned_instruction_set();
+HWY_EXPORT(polish_lanes);
+static_assert(kMostClosedSolutions % 8 == 0, "solutions fill whole packs");
 }  // namespace
 
-Polished polish(const ScrewChain& chain, const Pose& wanted,
-                std::array<double, kMostClosedJoints>& values, int most_steps) {
-  constexpr double kExact = 1e-14;
-  Matrix6 jacobian;
-  Vector6 left = twist_left(chain, wanted, values.data(), jacobian);
-  const auto result = [&] { return Polished{left.head<3>().norm(), left.tail<3>().norm()}; };
-  for (int i = 0; i < most_steps && left.norm() > kExact; ++i) {
-    Vector6 step = jacobian.partialPivLu().solve(left);
-    if (!step.allFinite()) return result();  // at a singularity a step says nothing
-    if (const double largest = step.cwiseAbs().maxCoeff(); largest > 0.3) step *= 0.3 / largest;
-    bool better = false;
-    for (int halving = 0; halving < 4 && !better; ++halving, step *= 0.5) {
-      auto next = values;
-      for (int k = 0; k < chain.size(); ++k) next[static_cast<std::size_t>(k)] += step[k];
-      Matrix6 next_jacobian;
-      const Vector6 next_left = twist_left(chain, wanted, next.data(), next_jacobian);
-      if (!(next_left.norm() < left.norm())) continue;
-      better = true;
-      values = next;
-      left = next_left;
-      jacobian = next_jacobian;
-    }
-    if (!better) return result();
+void polish(const LaneChain& chain, const Pose& wanted, ClosedSolutions& solutions, int most_steps,
+            Polished* left) {
+  if (solutions.count == 0) return;
+  double values[LaneChain::kMostJoints][kMostClosedSolutions];
+  for (int s = 0; s < kMostClosedSolutions; ++s) {
+    // Lanes without a solution take the first one's values.
+    const ClosedSolution& one =
+        solutions.all[static_cast<std::size_t>(s < solutions.count ? s : 0)];
+    for (int j = 0; j < chain.joints; ++j) values[j][s] = one.values[static_cast<std::size_t>(j)];
   }
-  return result();
+  HWY_DYNAMIC_DISPATCH(polish_lanes)(chain, wanted, solutions.count, most_steps, values, left);
+  for (int s = 0; s < solutions.count; ++s)
+    for (int j = 0; j < chain.joints; ++j)
+      solutions.all[static_cast<std::size_t>(s)].values[static_cast<std::size_t>(j)] = values[j][s];
 }
 
 }  // namespace er
+#endif

@@ -1,4 +1,5 @@
-// Newton's steps on the exact chain, for what a closed form or an elimination gave.
+// What closed forms and eliminations gave, put back through the chain, and improved by Newton's
+// steps on it where rounding left something.
 #pragma once
 
 #include "elbowroom/reach/closed_solutions.hpp"
@@ -10,9 +11,11 @@ struct Polished {
   double angle = 0.0;     ///< rad
 };
 
-/// Improves the `values` of a chain of up to six joints until the tip is at `wanted` to rounding,
-/// or no step helps (with fewer than six joints none does). Never leaves them worse.
-Polished polish(const ScrewChain& chain, const Pose& wanted,
-                std::array<double, kMostClosedJoints>& values, int most_steps);
+/// What is left at each of the solutions, and their values improved, in chains of six joints, until
+/// the tip is at `wanted` to 1e-13, or no step helps, or after `most_steps`. No value is left worse
+/// than it was. `left` holds kMostClosedSolutions. Allocates nothing; the same bits on every
+/// instruction set.
+void polish(const LaneChain& chain, const Pose& wanted, ClosedSolutions& solutions, int most_steps,
+            Polished* left);
 
 }  // namespace er

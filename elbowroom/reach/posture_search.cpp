@@ -240,9 +240,7 @@ void PostureSearch::by_elbow_angle(const SevenCentres& form, const Pose& tip) {
   const auto stretches = form.feasible(tip, lower.data(), upper.data());
   std::vector<std::optional<Found>> best(stretches.size());
   std::vector<double> least(stretches.size(), std::numeric_limits<double>::infinity());
-  const auto look = [&](double angle) {
-    ClosedSolutions solutions;
-    form.solve(tip, angle, solutions);
+  const auto look = [&](double angle, const ClosedSolutions& solutions) {
     for (std::size_t i = 0; i < stretches.size(); ++i) {
       const ElbowInterval& stretch = stretches[i];
       if (angle <= stretch.from || angle >= stretch.to || stretch.branch >= solutions.count)
@@ -261,10 +259,14 @@ void PostureSearch::by_elbow_angle(const SevenCentres& form, const Pose& tip) {
       best[i] = std::move(one);
     }
   };
+  std::vector<double> angles;
   for (int i = 0; i < kElbowAngles; ++i)
-    look(-std::numbers::pi + kFullTurn * (i + 0.5) / kElbowAngles);
+    angles.push_back(-std::numbers::pi + kFullTurn * (i + 0.5) / kElbowAngles);
   for (const ElbowInterval& stretch : stretches)  // one may lie between two of these
-    look(0.5 * (stretch.from + stretch.to));
+    angles.push_back(0.5 * (stretch.from + stretch.to));
+  std::vector<ClosedSolutions> solutions(angles.size());
+  form.solve(tip, angles.data(), static_cast<int>(angles.size()), solutions.data());
+  for (std::size_t i = 0; i < angles.size(); ++i) look(angles[i], solutions[i]);
   for (std::optional<Found>& one : best)
     if (one) add(std::move(*one));
 }

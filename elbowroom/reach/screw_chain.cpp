@@ -32,6 +32,19 @@ Pose ScrewChain::place(const double* values, std::span<Screw> placed) const {
   return motion * tip;
 }
 
+LaneChain ScrewChain::in_lanes() const {
+  ChainWalk walk;
+  Pose frame;  // of the screw before, all joints zero
+  for (const Screw& screw : screws) {
+    const Pose here = Pose::at(screw.point);
+    walk.end = walk.end * (frame.inverse() * here);
+    walk.append(screw.axis, {screw.turns, static_cast<int>(walk.steps.size())});
+    frame = here;
+  }
+  walk.end = walk.end * (frame.inverse() * tip);
+  return lane_chain(walk, Pose{}, Pose{}).value();
+}
+
 std::optional<ScrewChain> screw_chain(const Arm& arm, const Tool& tool) {
   // Zero of every free joint; a held one stands where it is held.
   Posture zero = Posture::Zero(arm.dof());

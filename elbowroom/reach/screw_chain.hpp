@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "elbowroom/kinematics/forward.hpp"
+#include "elbowroom/kinematics/lane_chain.hpp"
 
 namespace er {
 
@@ -38,6 +39,8 @@ struct ScrewChain {
   Pose place(const double* values, std::span<Screw> placed) const;
   /// The tip's pose.
   [[nodiscard]] Pose at(const double* values) const;
+  /// The chain for kernels in vector lanes: of at most eight joints, in the order of the screws.
+  [[nodiscard]] LaneChain in_lanes() const;
 };
 
 /// Nothing when a joint of the chain drives two links of it: such a chain is no product of its own

@@ -6,7 +6,7 @@
 #include <numbers>
 
 #include "elbowroom/reach/axis_geometry.hpp"
-#include "elbowroom/reach/spherical_wrist.hpp"
+#include "elbowroom/reach/elbow_sweep.hpp"
 #include "elbowroom/reach/subproblems.hpp"
 
 namespace er {
@@ -44,7 +44,11 @@ bool within(const ScrewChain& chain, const ClosedSolution& one, const double* lo
 }  // namespace
 
 SevenCentres::SevenCentres(const ScrewChain& chain, const Vector3& shoulder, const Vector3& wrist)
-    : chain_(chain), shoulder_(shoulder), wrist_(wrist) {
+    : chain_(chain),
+      shoulder_(shoulder),
+      wrist_(wrist),
+      shoulder_axes_(chain[0], chain[1], chain[2]),
+      wrist_axes_(chain[4], chain[5], chain[6]) {
   const Screw& bend = chain[3];
   elbow_ = bend.point + bend.axis.dot(shoulder - bend.point) * bend.axis;
 }
@@ -81,29 +85,53 @@ int SevenCentres::frames(const Pose& moved, std::array<Frame, 2>& out) const {
 }
 
 void SevenCentres::solve(const Pose& tip, double elbow_angle, ClosedSolutions& out) const {
-  out.count = 0;
+  solve(tip, &elbow_angle, 1, &out);
+}
+
+void SevenCentres::solve(const Pose& tip, const double* elbow_angles, int count,
+                         ClosedSolutions* out) const {
+  for (int i = 0; i < count; ++i) out[i].count = 0;
   const Pose moved = chain_.motion_to(tip);
   std::array<Frame, 2> all;
-  const int count = frames(moved, all);
-  for (int f = 0; f < count; ++f) {
+  const int many = frames(moved, all);
+  for (int f = 0; f < many; ++f) {
     const Frame& frame = all[static_cast<std::size_t>(f)];
-    const Matrix3 upper = rotation_about(frame.line, elbow_angle) * frame.at_zero;
-    const WristTurns shoulder = wrist_turns(chain_[0].axis, chain_[1].axis, chain_[2].axis, upper);
-    const Matrix3 hand = rotation_about(chain_[3].axis, frame.elbow_joint).transpose() *
-                         upper.transpose() * moved.rotation;
-    const WristTurns wrist = wrist_turns(chain_[4].axis, chain_[5].axis, chain_[6].axis, hand);
-    for (int i = 0; i < shoulder.count; ++i)
-      for (int k = 0; k < wrist.count; ++k) {
-        ClosedSolution one;
-        for (std::size_t j = 0; j < 3; ++j) {
-          one.values[j] = shoulder.angle[i][j];
-          one.values[j + 4] = wrist.angle[k][j];
-        }
-        one.values[3] = frame.elbow_joint;
-        for (double& value : one.values) value = wrapped(value);
-        one.free_joint = shoulder.any ? 0 : wrist.any ? 4 : frame.straight ? 2 : -1;
-        out.add(one);
+    const Matrix3 elbow = rotation_about(chain_[3].axis, frame.elbow_joint);
+    const ElbowCircle circle{frame.line,
+                             frame.at_zero * shoulder_axes_.third,
+                             frame.at_zero * shoulder_axes_.pointer,
+                             moved.rotation * wrist_axes_.third,
+                             moved.rotation * wrist_axes_.pointer,
+                             (frame.at_zero * elbow).transpose()};
+    for (int from = 0; from < count; from += ElbowBranches::kAngles) {
+      const int angles = std::min(ElbowBranches::kAngles, count - from);
+      double eight[ElbowBranches::kAngles];
+      for (int i = 0; i < ElbowBranches::kAngles; ++i)
+        eight[i] = elbow_angles[from + std::min(i, angles - 1)];
+      ElbowBranches branches;
+      elbow_branches(circle, shoulder_axes_, wrist_axes_, eight, branches);
+      for (int i = 0; i < angles; ++i) add(frame, branches, i, out[from + i]);
+    }
+  }
+}
+
+void SevenCentres::add(const Frame& frame, const ElbowBranches& branches, int at,
+                       ClosedSolutions& out) {
+  for (int shoulder = 0; shoulder < 2; ++shoulder) {
+    if (branches.shoulder_valid[shoulder][at] == 0.0) continue;
+    for (int wrist = 0; wrist < 2; ++wrist) {
+      if (branches.wrist_valid[wrist][at] == 0.0) continue;
+      ClosedSolution& one = out.all[static_cast<std::size_t>(out.count++)];
+      for (std::size_t j = 0; j < 3; ++j) {
+        one.values[j] = branches.shoulder[shoulder][j][at];
+        one.values[j + 4] = branches.wrist[wrist][j][at];
       }
+      one.values[3] = frame.elbow_joint;
+      one.free_joint = branches.shoulder_any[at] > 0.0 ? 0
+                       : branches.wrist_any[at] > 0.0  ? 4
+                       : frame.straight                ? 2
+                                                       : -1;
+    }
   }
 }
 

@@ -7,8 +7,11 @@
 #include <vector>
 
 #include "elbowroom/reach/closed_solutions.hpp"
+#include "elbowroom/reach/wrist_axes.hpp"
 
 namespace er {
+
+struct ElbowBranches;
 
 /// Elbow angles from `from` up to `to` (rad, to > from, at most one turn) in which every joint of
 /// one branch keeps its range.
@@ -28,6 +31,8 @@ class SevenCentres {
   /// the direction of axis 1 (of the world's x where the two are parallel), and grows by the right
   /// hand from shoulder to wrist.
   void solve(const Pose& tip, double elbow_angle, ClosedSolutions& out) const;
+  /// The same for `count` elbow angles, eight at a time in vector lanes. Allocates nothing.
+  void solve(const Pose& tip, const double* elbow_angles, int count, ClosedSolutions* out) const;
   /// Where each branch keeps the ranges of all joints (7 values each). Ends are exact: a joint at
   /// an end of its range is a linear equation in the cosine and sine of the elbow angle.
   [[nodiscard]] std::vector<ElbowInterval> feasible(const Pose& tip, const double* lower,
@@ -46,11 +51,14 @@ class SevenCentres {
     bool straight;  // no elbow to turn: any elbow angle is the same posture of the links
   };
   int frames(const Pose& moved, std::array<Frame, 2>& out) const;
+  static void add(const Frame& frame, const ElbowBranches& branches, int at, ClosedSolutions& out);
 
   ScrewChain chain_;
   Vector3 shoulder_;
   Vector3 wrist_;
   Vector3 elbow_;
+  WristAxes shoulder_axes_;
+  WristAxes wrist_axes_;
 };
 
 }  // namespace er

@@ -6,6 +6,7 @@
 //
 #include <hwy/foreach_target.h>
 
+#include "elbowroom/base/lane_linear-inl.hpp"
 #include "elbowroom/kinematics/lane_walk-inl.hpp"
 
 // What the kernel works on; the same for all instruction sets.
@@ -37,28 +38,6 @@ namespace er::HWY_NAMESPACE {
 constexpr double kDamping = 0.1;         // of the squared error
 constexpr double kLeastDamping = 1e-13;  // m^2; below it rounding takes over
 constexpr double kLongestStep = 1.5;     // rad or m; further a straight step leads astray
-
-// Solves the symmetric positive A x = b of n rows in place, lower half of A given.
-HWY_INLINE void solve_positive(Pack (*a)[6], Pack* b, int n) {
-  for (int i = 0; i < n; ++i) {
-    for (int j = 0; j < i; ++j) {
-      Pack sum = a[i][j];
-      for (int k = 0; k < j; ++k) sum = sum - a[i][k] * a[j][k];
-      a[i][j] = sum * a[j][j];
-    }
-    Pack sum = a[i][i];
-    for (int k = 0; k < i; ++k) sum = sum - square(a[i][k]);
-    a[i][i] = pack(1.0) / hn::Sqrt(largest(sum, pack(1e-30)));  // the diagonal is kept inverted
-    Pack right = b[i];
-    for (int k = 0; k < i; ++k) right = right - a[i][k] * b[k];
-    b[i] = right * a[i][i];
-  }
-  for (int i = n - 1; i >= 0; --i) {
-    Pack sum = b[i];
-    for (int k = i + 1; k < n; ++k) sum = sum - a[k][i] * b[k];
-    b[i] = sum * a[i][i];
-  }
-}
 
 // One step of every slot, for a place of three rows or six.
 template <int rows>

@@ -4,9 +4,10 @@
 #pragma once
 
 #include <optional>
+#include <variant>
 
 #include "elbowroom/reach/closed_solutions.hpp"
-#include "elbowroom/reach/three_turns.hpp"
+#include "elbowroom/reach/wrist_branches.hpp"
 
 namespace er {
 
@@ -15,9 +16,10 @@ class SphericalWrist {
   /// Nothing when the chain has another form.
   static std::optional<SphericalWrist> of(const ScrewChain& chain);
 
-  /// All postures for a tip pose.
+  /// All postures for a tip pose. Allocates nothing where axes 2 and 3 are parallel.
   void solve(const Pose& tip, ClosedSolutions& out) const;
-  [[nodiscard]] const ThreeTurnSolver& arm() const { return arm_; }
+  /// How the first three joints are solved: "axes 2 and 3 parallel".
+  [[nodiscard]] const char* path() const;
   [[nodiscard]] const Vector3& centre() const { return centre_; }
 
  private:
@@ -25,17 +27,8 @@ class SphericalWrist {
 
   ScrewChain chain_;
   Vector3 centre_;
-  ThreeTurnSolver arm_;
+  WristAxes wrist_;
+  std::variant<ParallelElbow, ThreeTurnSolver> arm_;
 };
-
-/// The last three turns of a chain as turns of directions, given the whole turn they make: R4 R5 R6
-/// = turn. Up to two.
-struct WristTurns {
-  int count = 0;
-  bool any = false;  ///< the first may be anything
-  double angle[2][3] = {};
-};
-WristTurns wrist_turns(const Vector3& first, const Vector3& second, const Vector3& third,
-                       const Matrix3& turn);
 
 }  // namespace er

@@ -39,10 +39,6 @@ void turns_in_plane(const Screw& first, const Screw& second, const Screw& third,
 
 ThreeTurnSolver::ThreeTurnSolver(const ScrewChain& chain, const Vector3& point)
     : axes_{chain[0], chain[1], chain[2]}, point_(point) {
-  if (are_parallel(axes_[1], axes_[2])) {
-    path_ = Path::last_parallel;
-    return;
-  }
   if (are_parallel(axes_[0], axes_[1])) {
     path_ = Path::first_parallel;
     return;
@@ -55,8 +51,6 @@ ThreeTurnSolver::ThreeTurnSolver(const ScrewChain& chain, const Vector3& point)
 
 const char* ThreeTurnSolver::path() const {
   switch (path_) {
-    case Path::last_parallel:
-      return "axes 2 and 3 parallel";
     case Path::first_parallel:
       return "axes 1 and 2 parallel";
     case Path::first_meet:
@@ -70,36 +64,12 @@ const char* ThreeTurnSolver::path() const {
 void ThreeTurnSolver::solve(const Vector3& goal, ThreeTurns& out) const {
   out.count = 0;
   switch (path_) {
-    case Path::last_parallel:
-      return last_parallel(goal, out);
     case Path::first_parallel:
       return first_parallel(goal, out);
     case Path::first_meet:
       return first_meet(goal, out);
     case Path::general:
       return general(goal, out);
-  }
-}
-
-// Turns about axes 2 and 3 keep the height along them, so the first turn has to bring it about.
-void ThreeTurnSolver::last_parallel(const Vector3& goal, ThreeTurns& out) const {
-  const Screw& a = axes_[0];
-  const Screw& b = axes_[1];
-  const Screw& c = axes_[2];
-  // The goal is turned back by the first angle.
-  const TwoAngles firsts =
-      turns_to_height(a.axis, goal - a.point, b.axis, b.axis.dot(point_ - a.point));
-  for (int i = 0; i < firsts.count; ++i) {
-    const double first = -firsts.angle[i];
-    const Vector3 there = turned(a, -first, goal);
-    const double radius = across(b.axis, there - b.point).norm();
-    const TwoAngles thirds = turns_to_distance(c.axis, across(b.axis, point_ - c.point),
-                                               across(b.axis, b.point - c.point), radius);
-    for (int k = 0; k < thirds.count; ++k) {
-      const Vector3 x = turned(c, thirds.angle[k], point_);
-      const double second = turn_onto(b.axis, x - b.point, there - b.point);
-      out.add(first, second, thirds.angle[k], firsts.any ? 0 : radius < 1e-9 ? 1 : -1);
-    }
   }
 }
 

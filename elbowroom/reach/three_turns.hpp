@@ -27,10 +27,10 @@ struct ThreeTurns {
 void turns_in_plane(const Screw& first, const Screw& second, const Screw& third, const Pose& motion,
                     ThreeTurns& out);
 
-/// The question for three given axes, with what can be worked out once for all goals. Paths by the
-/// axes' geometry: the second parallel to the third or the first, the first two meeting, or none of
-/// these, which leaves an equation of the fourth degree (D. Pieper, "The kinematics of manipulators
-/// under computer control", 1968).
+/// The question for three given axes of which the last two are not parallel (that is
+/// ParallelElbow), with what can be worked out once for all goals. Paths by the axes' geometry: the
+/// first two parallel, the first two meeting, or none of these, which leaves an equation of the
+/// fourth degree (D. Pieper, "The kinematics of manipulators under computer control", 1968).
 class ThreeTurnSolver {
  public:
   /// `point` is taken somewhere by the first three screws of the chain.
@@ -40,9 +40,8 @@ class ThreeTurnSolver {
   [[nodiscard]] const char* path() const;
 
  private:
-  enum class Path { last_parallel, first_parallel, first_meet, general };
+  enum class Path { first_parallel, first_meet, general };
 
-  void last_parallel(const Vector3& goal, ThreeTurns& out) const;
   void first_parallel(const Vector3& goal, ThreeTurns& out) const;
   void first_meet(const Vector3& goal, ThreeTurns& out) const;
   void general(const Vector3& goal, ThreeTurns& out) const;

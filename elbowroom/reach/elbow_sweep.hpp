@@ -1,0 +1,33 @@
+// Shoulder and wrist of seven joints for eight elbow angles at once, in vector lanes.
+#pragma once
+
+#include "elbowroom/reach/wrist_axes.hpp"
+
+namespace er {
+
+/// For one value of the elbow joint: where the upper arm and what the hand asks for are at elbow
+/// angle zero, and the line from shoulder to wrist that the elbow turns about.
+struct ElbowCircle {
+  Vector3 line;              ///< unit
+  Vector3 shoulder_hand;     ///< where the shoulder's turn takes its third axis
+  Vector3 shoulder_pointed;  ///< and that axis' pointer
+  Vector3 wrist_hand;        ///< where the wrist's third axis has to be, in the world
+  Vector3 wrist_pointed;
+  Matrix3 to_forearm;  ///< from the world, once the elbow's turn about the line is taken back
+};
+
+struct ElbowBranches {
+  static constexpr int kAngles = 8;
+  double shoulder[2][3][kAngles];  ///< [side][joint]
+  double wrist[2][3][kAngles];
+  double shoulder_valid[2][kAngles];
+  double wrist_valid[2][kAngles];
+  double shoulder_any[kAngles];  ///< 1 where the first of the three may be anything
+  double wrist_any[kAngles];
+};
+
+/// Allocates nothing; the same bits on every instruction set.
+void elbow_branches(const ElbowCircle& circle, const WristAxes& shoulder, const WristAxes& wrist,
+                    const double* elbow_angles, ElbowBranches& out);
+
+}  // namespace er

@@ -1,0 +1,113 @@
+// The small questions of closed forms (see subproblems.hpp) in vector lanes. An angle is held as
+// its cosine and sine, so that only what is given out needs an angle. See base/lanes-inl.hpp.
+
+#if defined(ELBOWROOM_REACH_LANE_TURNS_INL_HPP) == defined(HWY_TARGET_TOGGLE)
+#ifdef ELBOWROOM_REACH_LANE_TURNS_INL_HPP
+#undef ELBOWROOM_REACH_LANE_TURNS_INL_HPP
+#else
+#define ELBOWROOM_REACH_LANE_TURNS_INL_HPP
+#endif
+
+#include "elbowroom/base/lanes-inl.hpp"
+#include "elbowroom/reach/wrist_axes.hpp"
+
+HWY_BEFORE_NAMESPACE();
+namespace er::HWY_NAMESPACE {
+
+struct Turn {
+  Pack cosine;
+  Pack sine;
+};
+
+HWY_INLINE Turn back(const Turn& turn) { return {turn.cosine, hn::Neg(turn.sine)}; }
+HWY_INLINE Pack angle_of(const Turn& turn) { return angle_of(turn.sine, turn.cosine); }
+
+HWY_INLINE PackVector turned(const PackVector& axis, const Turn& turn, const PackVector& v) {
+  return turn.cosine * v + turn.sine * cross(axis, v) +
+         ((pack(1.0) - turn.cosine) * dot(axis, v)) * axis;
+}
+
+/// None where both are zero.
+HWY_INLINE Turn unit_turn(Pack cosine, Pack sine) {
+  const Pack size = hn::Sqrt(square(cosine) + square(sine));
+  const PackMask some = size > pack(0.0);
+  const Pack inverse = pack(1.0) / choose(some, size, pack(1.0));
+  return {choose(some, cosine * inverse, pack(1.0)), sine * inverse};
+}
+
+/// The turn about an axis that takes p to q, or as near as a turn can.
+HWY_INLINE Turn turn_onto(const PackVector& axis, const PackVector& p, const PackVector& q) {
+  return unit_turn(dot(p, q) - dot(axis, p) * dot(axis, q), dot(axis, cross(p, q)));
+}
+
+/// The turn with a cos + b sin = c, on one side or the other. `any`: every turn does it, and none
+/// is given; at the end of the reach the second side is no solution of its own.
+struct OneOfTwoTurns {
+  Turn turn;
+  PackMask valid;
+  PackMask any;
+};
+HWY_INLINE OneOfTwoTurns turn_with(Pack a, Pack b, Pack c, PackMask second_side) {
+  constexpr double kSlack = 1e-9;
+  const Pack size = hn::Sqrt(square(a) + square(b));
+  const PackMask point = size < pack(1e-12);
+  const Pack inverse = pack(1.0) / choose(point, pack(1.0), size);
+  const Pack rest = (size - c) * (size + c);
+  const PackMask stretched = rest <= pack(0.0);
+  const Turn middle{a * inverse, b * inverse};
+  const Pack ratio = choose(stretched, choose(c > pack(0.0), pack(1.0), pack(-1.0)), c * inverse);
+  const Pack half = negate_if(
+      second_side, choose(stretched, pack(0.0), hn::Sqrt(largest(rest, pack(0.0))) * inverse));
+  OneOfTwoTurns out;
+  out.turn = {choose(point, pack(1.0), middle.cosine * ratio - middle.sine * half),
+              choose(point, pack(0.0), middle.sine * ratio + middle.cosine * half)};
+  out.any = hn::And(point, hn::Abs(c) < pack(1e-9));
+  const PackMask within = hn::Abs(c) <= size * pack(1.0 + kSlack);
+  const PackMask alone = hn::Or(point, stretched);
+  out.valid = hn::Or(hn::And(hn::Not(point), within), out.any);
+  out.valid = hn::And(out.valid, hn::Not(hn::And(alone, second_side)));
+  return out;
+}
+
+/// Three turns that are given as the turn they make together, by where it takes the third axis
+/// (`hand`) and the pointer of the third axis (`pointed`).
+struct ThreeTurnsOfHand {
+  Turn first;
+  Turn second;
+  Turn third;
+  PackMask valid;
+  PackMask any;  // the first may be anything
+};
+HWY_INLINE ThreeTurnsOfHand turns_of_hand(const WristAxes& axes, const PackVector& hand,
+                                          const PackVector& pointed, PackMask second_side) {
+  const PackVector first = pack(axes.first);
+  const PackVector second = pack(axes.second);
+  const PackVector third = pack(axes.third);
+  // x = second turn of the third axis = first turn taken back of the hand; it keeps second . third
+  // and first . hand.
+  const Pack cosine = pack(axes.cosine);
+  const Pack along_second = pack(axes.second_by_third);
+  const Pack along_first = dot(first, hand);
+  const Pack inverse = pack(axes.inverse_sine2);
+  const Pack a = (along_first - cosine * along_second) * inverse;
+  const Pack b = (along_second - cosine * along_first) * inverse;
+  const Pack rest = pack(1.0) - (square(a) + square(b) + pack(2.0) * a * b * cosine);
+  const Pack height2 = largest(rest, pack(0.0)) * inverse;
+  const Pack height = negate_if(second_side, hn::Sqrt(height2));
+  const PackVector x = a * first + b * second + height * pack(axes.normal);
+  ThreeTurnsOfHand out;
+  const PackVector off = hand - along_first * first;
+  out.any = dot(off, off) < pack(1e-18);
+  out.first = turn_onto(first, x, hand);
+  out.first = {choose(out.any, pack(1.0), out.first.cosine),
+               choose(out.any, pack(0.0), out.first.sine)};
+  out.second = turn_onto(second, third, x);
+  const PackVector left = turned(second, back(out.second), turned(first, back(out.first), pointed));
+  out.third = turn_onto(third, pack(axes.pointer), left);
+  out.valid = hn::And(rest >= pack(-1e-9), hn::Not(hn::And(second_side, height2 < pack(1e-24))));
+  return out;
+}
+
+}  // namespace er::HWY_NAMESPACE
+HWY_AFTER_NAMESPACE();
+#endif

@@ -1,0 +1,154 @@
+#include "elbowroom/reach/wrist_branches.hpp"
+
+#undef HWY_TARGET_INCLUDE
+#define HWY_TARGET_INCLUDE "elbowroom/reach/wrist_branches.cpp"
+#include "elbowroom/base/lane_targets.hpp"
+//
+#include <hwy/foreach_target.h>
+
+#include "elbowroom/reach/lane_turns-inl.hpp"
+
+HWY_BEFORE_NAMESPACE();
+namespace er::HWY_NAMESPACE {
+
+constexpr double kOnAxis = 1e-9;  // m
+
+struct ArmTurns {
+  Turn turn[3];
+  PackMask valid;
+  Pack free_joint;
+};
+
+// Turns about axes 2 and 3 keep the height along them, so the first turn has to bring it about; the
+// third gives the distance from axis 2, and the second what is left.
+HWY_INLINE ArmTurns elbow_turns(const ParallelElbow& elbow, const Vector3& goal,
+                                PackMask other_shoulder, PackMask other_elbow) {
+  const PackVector a = pack(elbow.axis[0]);
+  const PackVector b = pack(elbow.axis[1]);
+  const PackVector c = pack(elbow.axis[2]);
+  const PackVector b_at = pack(elbow.at[1]);
+  const PackVector c_at = pack(elbow.at[2]);
+  // The goal is turned back by the first angle.
+  const PackVector p = pack(Vector3(goal - elbow.at[0]));
+  const Pack along = dot(a, p) * dot(a, b);
+  const OneOfTwoTurns first =
+      turn_with(dot(b, p) - along, dot(b, cross(a, p)), pack(elbow.height) - along, other_shoulder);
+  const PackVector there = turned(a, first.turn, p) + pack(elbow.at[0]);
+  const PackVector from_b = there - b_at;
+  const Pack radius2 = dot(from_b, from_b) - square(dot(b, from_b));
+  const OneOfTwoTurns third =
+      turn_with(pack(elbow.by_cosine), pack(elbow.by_sine),
+                pack(elbow.half_squares) - pack(0.5) * radius2, other_elbow);
+  const PackVector x = turned(c, third.turn, pack(Vector3(elbow.point - elbow.at[2]))) + c_at;
+  ArmTurns out;
+  out.turn[0] = back(first.turn);
+  out.turn[1] = turn_onto(b, x - b_at, from_b);
+  out.turn[2] = third.turn;
+  out.valid = hn::And(first.valid, third.valid);
+  out.free_joint = choose(first.any, pack(0.0),
+                          choose(radius2 < pack(kOnAxis * kOnAxis), pack(1.0), pack(-1.0)));
+  return out;
+}
+
+HWY_INLINE void finish(const Vector3 (&axes)[3], const ArmTurns& arm, const WristAxes& wrist,
+                       const Pose& moved, PackMask other_wrist, int at, WristBranches& out) {
+  // The wrist's turn is what the arm leaves of the whole.
+  const auto before_arm = [&](const Vector3& v) HWY_ATTR {
+    return turned(pack(axes[2]), back(arm.turn[2]),
+                  turned(pack(axes[1]), back(arm.turn[1]),
+                         turned(pack(axes[0]), back(arm.turn[0]), pack(v))));
+  };
+  const ThreeTurnsOfHand hand =
+      turns_of_hand(wrist, before_arm(moved.rotation * wrist.third),
+                    before_arm(moved.rotation * wrist.pointer), other_wrist);
+  for (int j = 0; j < 3; ++j) store(angle_of(arm.turn[j]), out.angle[j] + at);
+  store(angle_of(hand.first), out.angle[3] + at);
+  store(angle_of(hand.second), out.angle[4] + at);
+  store(angle_of(hand.third), out.angle[5] + at);
+  store(choose(hn::And(hand.any, arm.free_joint < pack(0.0)), pack(3.0), arm.free_joint),
+        out.free_joint + at);
+  store(choose(hn::And(arm.valid, hand.valid), pack(1.0), pack(0.0)), out.valid + at);
+}
+
+// The lanes in which a bit of the lane's number is set.
+HWY_INLINE PackMask lanes_with(int at, const double (&bit)[kLanes]) {
+  return load(bit + at) > pack(0.5);
+}
+constexpr double kBit0[kLanes] = {0, 1, 0, 1, 0, 1, 0, 1};
+constexpr double kBit1[kLanes] = {0, 0, 1, 1, 0, 0, 1, 1};
+constexpr double kBit2[kLanes] = {0, 0, 0, 0, 1, 1, 1, 1};
+
+void branches_by_elbow(const ParallelElbow& elbow, const WristAxes& wrist, const Pose& moved,
+                       WristBranches& out) {
+  const Vector3 axes[3] = {elbow.axis[0], elbow.axis[1], elbow.axis[2]};
+  const Vector3 goal = moved * elbow.point;
+  for (int at = 0; at < kLanes; at += kPackSize)
+    finish(axes, elbow_turns(elbow, goal, lanes_with(at, kBit2), lanes_with(at, kBit1)), wrist,
+           moved, lanes_with(at, kBit0), at, out);
+}
+
+void branches_by_ways(const std::array<Screw, 3>& screws, const ThreeTurns& ways,
+                      const WristAxes& wrist, const Pose& moved, WristBranches& out) {
+  const Vector3 axes[3] = {screws[0].axis, screws[1].axis, screws[2].axis};
+  double angle[3][kLanes] = {};
+  double valid[kLanes] = {};
+  double free_joint[kLanes] = {};
+  for (int lane = 0; lane < 2 * ways.count; ++lane) {
+    const ThreeTurns::Way& way = ways.ways[static_cast<std::size_t>(lane / 2)];
+    for (std::size_t j = 0; j < 3; ++j) angle[j][lane] = way.angle[j];
+    valid[lane] = 1.0;
+    free_joint[lane] = way.free;
+  }
+  for (int at = 0; at < kLanes; at += kPackSize) {
+    ArmTurns arm;
+    for (int j = 0; j < 3; ++j) {
+      const SineCosine both = sine_cosine(load(angle[j] + at));
+      arm.turn[j] = {both.cosine, both.sine};
+    }
+    arm.valid = load(valid + at) > pack(0.5);
+    arm.free_joint = load(free_joint + at);
+    finish(axes, arm, wrist, moved, lanes_with(at, kBit0), at, out);
+  }
+}
+
+}  // namespace er::HWY_NAMESPACE
+HWY_AFTER_NAMESPACE();
+
+#if HWY_ONCE
+#include <Eigen/Geometry>
+
+#include "elbowroom/base/instruction_set.hpp"
+#include "elbowroom/reach/subproblems.hpp"
+
+namespace er {
+namespace {
+[[maybe_unused]] const bool pinned = heed_pinned_instruction_set();
+HWY_EXPORT(branches_by_elbow);
+HWY_EXPORT(branches_by_ways);
+}  // namespace
+
+ParallelElbow::ParallelElbow(const std::array<Screw, 3>& axes, const Vector3& wrist_centre)
+    : axis{axes[0].axis, axes[1].axis, axes[2].axis},
+      at{axes[0].point, axes[1].point, axes[2].point},
+      point(wrist_centre),
+      height(axes[1].axis.dot(wrist_centre - axes[0].point)) {
+  // |turn(p) - q|^2 = |p|^2 + |q|^2 - 2 q . turn(p), all across axis 2.
+  const Vector3 p = across(axis[1], point - at[2]);
+  const Vector3 q = across(axis[1], at[1] - at[2]);
+  by_cosine = q.dot(p);
+  by_sine = q.dot(axis[2].cross(p));
+  half_squares = 0.5 * (p.squaredNorm() + q.squaredNorm());
+}
+
+void wrist_branches(const ParallelElbow& elbow, const WristAxes& wrist, const Pose& moved,
+                    WristBranches& out) {
+  HWY_DYNAMIC_DISPATCH(branches_by_elbow)(elbow, wrist, moved, out);
+}
+
+void wrist_branches(const std::array<Screw, 3>& axes, const ThreeTurns& ways,
+                    const WristAxes& wrist, const Pose& moved, WristBranches& out) {
+  HWY_DYNAMIC_DISPATCH(branches_by_ways)(axes, ways, wrist, moved, out);
+}
+
+}  // namespace er
+#endif
