@@ -36,13 +36,13 @@ HWY_INLINE void solve_positive(Pack (&a)[most][most], Pack* b, int n) {
   }
 }
 
-/// Gauss' elimination with row exchanges, each lane its own: A (n x columns, columns >= n) becomes
-/// upper triangular in its first n columns, the multipliers are not kept. Gives the product of the
-/// pivots with the sign of the exchanges: the determinant.
-template <int n, int columns>
+/// Gauss' elimination with row exchanges, each lane its own: the first `steps` columns of A become
+/// upper triangular, the multipliers are not kept. Gives the product of the pivots with the sign of
+/// the exchanges: the determinant when steps = n. A pivot that is zero counts as next to zero.
+template <int steps, int n, int columns>
 HWY_INLINE Pack eliminate(Pack (&a)[n][columns]) {
   Pack determinant = pack(1.0);
-  for (int k = 0; k < n; ++k) {
+  for (int k = 0; k < steps; ++k) {
     for (int i = k + 1; i < n; ++i) {
       const PackMask swap = hn::Abs(a[i][k]) > hn::Abs(a[k][k]);
       for (int c = k; c < columns; ++c) {
@@ -52,6 +52,7 @@ HWY_INLINE Pack eliminate(Pack (&a)[n][columns]) {
       }
       determinant = negate_if(swap, determinant);
     }
+    a[k][k] = choose(a[k][k] == pack(0.0), pack(1e-200), a[k][k]);
     determinant = determinant * a[k][k];
     const Pack inverse = pack(1.0) / a[k][k];
     for (int i = k + 1; i < n; ++i) {

@@ -4,29 +4,159 @@
 #include <cmath>
 #include <numbers>
 
+#include "elbowroom/base/sines.hpp"
+#include "elbowroom/base/trig_values.hpp"
+
 namespace er {
 namespace {
 
 constexpr double kPi = std::numbers::pi;
 constexpr double kNarrowest = 1e-8;  // rad; a stretch this short is one point
+constexpr double kSameRoot = 1e-14;  // rad; two roots this near are one
 constexpr double kSameDoubt = 1e-5;  // rad; of several doubtful points this near, one is listed
-constexpr std::size_t kMostListed = 64;
-constexpr int kMostStretches = 4000;  // a polynomial that is all but zero ends here
+constexpr int kMostOpen = 256;  // stretches at once; a polynomial that is all but zero has more
+constexpr int kMostSamples = 32;
+constexpr double kNoiseMargin =
+    100.0;  // between the noise of a few orders and that of the sum of all
 
-// The root between two places of different sign, by Newton kept within the bracket.
-double root_between(const TrigPolynomial& f, double low, double high, double at_low) {
-  double t = 0.5 * (low + high);
-  for (int i = 0; i < 60 && high - low > 1e-15; ++i) {
-    const TrigPolynomial::Value v = f.at(t);
-    if (v.f == 0.0) return t;
-    ((v.f > 0.0) == (at_low > 0.0) ? low : high) = t;
-    const double newton = t - v.f / v.first;
-    const double next = newton > low && newton < high ? newton : 0.5 * (low + high);
-    if (std::abs(next - t) < 1e-15) return next;
-    t = next;
+// Angles with the polynomial's values there.
+struct Samples {
+  std::array<double, kMostOpen> at;
+  std::array<double, kMostOpen> f;
+  std::array<double, kMostOpen> first;
+  std::array<double, kMostOpen> second;
+  std::size_t count = 0;
+
+  void add(double t) { at[count++] = t; }
+  void evaluate(const double* c, int degree) {
+    trig_values(c, degree, at.data(), static_cast<int>(count), f.data(), first.data(),
+                second.data());
   }
-  return t;
-}
+};
+
+// Stretches in which the polynomial rises or falls throughout.
+struct Monotone {
+  std::array<double, kMostOpen> low;
+  std::array<double, kMostOpen> high;
+  std::size_t count = 0;
+};
+
+class RootSearch {
+ public:
+  RootSearch(const double* c, int degree, double noise, double least_floor)
+      : c_(c), degree_(degree) {
+    double size = std::abs(c[0]);
+    for (int k = 1; k <= degree; ++k) {
+      const double part = std::hypot(c[2 * k - 1], c[2 * k]);
+      third_ += part * k * k * k;
+      size += part;
+    }
+    floor_ = std::max(noise * size, least_floor);
+  }
+
+  TrigRoots run() {
+    isolate();
+    refine();
+    std::sort(roots_.at.begin(), roots_.at.begin() + roots_.count);
+    return roots_;
+  }
+
+ private:
+  // Stretches of one width at a time, halved where they are neither.
+  void isolate() {
+    const int pieces = std::max(4, 4 * degree_);
+    double half = kPi / pieces;
+    Samples open;
+    for (int i = 0; i < pieces; ++i) open.add(-kPi + (2 * i + 1) * half);
+    while (open.count > 0) {
+      open.evaluate(c_, degree_);
+      Samples next;
+      const double rest = third_ * half * half * half / 6.0;
+      for (std::size_t i = 0; i < open.count; ++i) {
+        const double slope = std::abs(open.first[i]);
+        const double bend = std::abs(open.second[i]);
+        if (std::abs(open.f[i]) - slope * half - 0.5 * bend * half * half - rest > floor_)
+          continue;  // no root here
+        if (slope - bend * half - 0.5 * third_ * half * half > 0.0) {
+          if (monotone_.count == kMostOpen) return give_up();
+          monotone_.low[monotone_.count] = open.at[i] - half;
+          monotone_.high[monotone_.count++] = open.at[i] + half;
+        } else if (half < kNarrowest) {
+          doubt(open.at[i]);
+        } else if (next.count + 2 > kMostOpen) {
+          return give_up();
+        } else {
+          next.add(open.at[i] - 0.5 * half);
+          next.add(open.at[i] + 0.5 * half);
+        }
+      }
+      open = next;
+      half *= 0.5;
+    }
+  }
+
+  // One root at most in each monotone stretch: Newton's steps, all stretches at once, each kept
+  // within its bracket.
+  void refine() {
+    Samples low, high;
+    for (std::size_t i = 0; i < monotone_.count; ++i) {
+      low.add(monotone_.low[i]);
+      high.add(monotone_.high[i]);
+    }
+    low.evaluate(c_, degree_);
+    high.evaluate(c_, degree_);
+    Samples now;
+    std::array<std::size_t, kMostOpen> stretch;
+    for (std::size_t i = 0; i < monotone_.count; ++i) {
+      if ((low.f[i] > 0.0) != (high.f[i] > 0.0)) {
+        stretch[now.count] = i;
+        now.add(0.5 * (low.at[i] + high.at[i]));
+      } else if (std::min(std::abs(low.f[i]), std::abs(high.f[i])) <= floor_) {
+        doubt(std::abs(low.f[i]) < std::abs(high.f[i]) ? low.at[i] : high.at[i]);
+      }
+    }
+    for (int step = 0; step < 60 && now.count > 0; ++step) {
+      now.evaluate(c_, degree_);
+      std::size_t kept = 0;
+      for (std::size_t k = 0; k < now.count; ++k) {
+        const std::size_t i = stretch[k];
+        const double t = now.at[k];
+        ((now.f[k] > 0.0) == (low.f[i] > 0.0) ? low.at[i] : high.at[i]) = t;
+        const double newton = t - now.f[k] / now.first[k];
+        const bool inside = newton > low.at[i] && newton < high.at[i];
+        const double next = now.f[k] == 0.0 ? t : inside ? newton : 0.5 * (low.at[i] + high.at[i]);
+        if (std::abs(next - t) < 1e-15 || high.at[i] - low.at[i] < 1e-15 || step == 59) {
+          add(next, kSameRoot);
+        } else {
+          stretch[kept] = i;
+          now.at[kept++] = next;
+        }
+      }
+      now.count = kept;
+    }
+  }
+
+  void add(double t, double same) {
+    t = wrapped(t);
+    if (t >= kPi) t -= 2 * kPi;
+    for (const double other : roots_)
+      if (std::abs(wrapped(t - other)) < same) return;
+    if (roots_.count == TrigRoots::kMost) return give_up();
+    roots_.at[static_cast<std::size_t>(roots_.count++)] = t;
+  }
+  void doubt(double t) {
+    roots_.all_isolated = false;
+    add(t, kSameDoubt);
+  }
+  void give_up() { roots_.all_isolated = false; }
+
+  const double* c_;
+  int degree_;
+  double third_ = 0.0;  // no third derivative is larger
+  double floor_ = 0.0;  // smaller values may be rounding
+  Monotone monotone_;
+  TrigRoots roots_;
+};
 
 }  // namespace
 
@@ -49,97 +179,38 @@ TwoAngles solve_cosine_sine(double a, double b, double c, double slack) {
   return out;
 }
 
-TrigPolynomial::TrigPolynomial(std::vector<double> coefficients) : c_(std::move(coefficients)) {}
-
-TrigPolynomial TrigPolynomial::through(const std::vector<double>& values, int degree) {
-  const auto count = static_cast<int>(values.size());
-  std::vector<double> c(static_cast<std::size_t>(2 * degree + 1), 0.0);
-  for (int i = 0; i < count; ++i) {
-    const double value = values[static_cast<std::size_t>(i)] / count;
-    c[0] += value;
-    for (int k = 1; k <= degree; ++k) {
-      const double angle = 2.0 * kPi * static_cast<double>((i * k) % count) / count;
-      c[static_cast<std::size_t>(2 * k - 1)] += 2.0 * value * std::cos(angle);
-      c[static_cast<std::size_t>(2 * k)] += 2.0 * value * std::sin(angle);
+TrigPolynomial TrigPolynomial::through(const double* values, int count, int degree) {
+  std::array<double, kMostSamples> angle;
+  std::array<double, kMostSamples> sine;
+  std::array<double, kMostSamples> cosine;
+  for (int i = 0; i < count; ++i) angle[static_cast<std::size_t>(i)] = 2.0 * kPi * i / count;
+  sines_and_cosines(angle.data(), count, sine.data(), cosine.data());
+  // One order: what of the values goes as its cosine and its sine.
+  const auto order = [&](int k) {
+    std::array<double, 2> sum{};
+    for (int i = 0; i < count; ++i) {
+      const auto at = static_cast<std::size_t>(i * k % count);
+      sum[0] += values[i] * cosine[at];
+      sum[1] += values[i] * sine[at];
     }
+    return std::array<double, 2>{2.0 * sum[0] / count, 2.0 * sum[1] / count};
+  };
+  TrigPolynomial out({}, degree);
+  out.c_[0] = 0.5 * order(0)[0];
+  for (int k = 1; k <= degree; ++k) {
+    const auto [even, odd] = order(k);
+    out.c_[static_cast<std::size_t>(2 * k - 1)] = even;
+    out.c_[static_cast<std::size_t>(2 * k)] = odd;
   }
-  return TrigPolynomial(std::move(c));
-}
-
-TrigPolynomial::Value TrigPolynomial::at(double t) const {
-  Value out{c_[0], 0.0, 0.0};
-  const double c1 = std::cos(t);
-  const double s1 = std::sin(t);
-  double c = 1.0;
-  double s = 0.0;
-  for (std::size_t k = 1; 2 * k < c_.size(); ++k) {
-    const double next = c * c1 - s * s1;
-    s = s * c1 + c * s1;
-    c = next;
-    const double order = static_cast<double>(k);
-    const double even = c_[2 * k - 1] * c + c_[2 * k] * s;
-    out.f += even;
-    out.first += order * (c_[2 * k] * c - c_[2 * k - 1] * s);
-    out.second -= order * order * even;
+  for (int k = degree + 1; 2 * k < count; ++k) {
+    const auto [even, odd] = order(k);
+    out.noise_seen_ = std::max({out.noise_seen_, std::abs(even), std::abs(odd)});
   }
   return out;
 }
 
-std::vector<double> TrigPolynomial::roots(double noise) const {
-  double third = 0.0;  // no third derivative is larger
-  double size = std::abs(c_[0]);
-  for (std::size_t k = 1; 2 * k < c_.size(); ++k) {
-    const double part = std::hypot(c_[2 * k - 1], c_[2 * k]);
-    third += part * std::pow(static_cast<double>(k), 3);
-    size += part;
-  }
-  const double floor = noise * size;
-  std::vector<double> found;
-  const auto add = [&](double t, double same) {
-    t = wrapped(t);
-    if (t >= kPi) t -= 2 * kPi;
-    const bool known = std::any_of(found.begin(), found.end(), [&](double other) {
-      return std::abs(wrapped(t - other)) < same;
-    });
-    if (!known) found.push_back(t);
-  };
-  struct Stretch {
-    double middle;
-    double half;
-  };
-  std::vector<Stretch> open;
-  const int pieces = std::max(4, 4 * degree());
-  for (int i = 0; i < pieces; ++i)
-    open.push_back({-kPi + (2 * i + 1) * kPi / pieces, kPi / pieces});
-  for (int stretches = 0; !open.empty() && found.size() <= kMostListed; ++stretches) {
-    const auto [middle, half] = open.back();
-    open.pop_back();
-    const Value v = at(middle);
-    const double rest = third * half * half * half / 6.0;
-    if (std::abs(v.f) - std::abs(v.first) * half - 0.5 * std::abs(v.second) * half * half - rest >
-        floor)
-      continue;  // no root here
-    const bool monotone =
-        std::abs(v.first) - std::abs(v.second) * half - 0.5 * third * half * half > 0.0;
-    if (monotone) {
-      const double low = at(middle - half).f;
-      const double high = at(middle + half).f;
-      if ((low > 0.0) != (high > 0.0)) {
-        add(root_between(*this, middle - half, middle + half, low), 1e-14);
-      } else if (std::min(std::abs(low), std::abs(high)) <= floor) {
-        add(std::abs(low) < std::abs(high) ? middle - half : middle + half, kSameDoubt);
-      }
-      continue;
-    }
-    if (half < kNarrowest || stretches > kMostStretches) {
-      add(middle, kSameDoubt);
-      continue;
-    }
-    open.push_back({middle - 0.5 * half, 0.5 * half});
-    open.push_back({middle + 0.5 * half, 0.5 * half});
-  }
-  std::sort(found.begin(), found.end());
-  return found;
+TrigRoots TrigPolynomial::roots(double noise) const {
+  return RootSearch(c_.data(), degree_, noise, kNoiseMargin * noise_seen_).run();
 }
 
 }  // namespace er

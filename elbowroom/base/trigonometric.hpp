@@ -1,7 +1,8 @@
 // Equations in the cosine and sine of one angle.
 #pragma once
 
-#include <vector>
+#include <array>
+#include <cstddef>
 
 namespace er {
 
@@ -19,30 +20,44 @@ struct TwoAngles {
 /// share of at most `slack`, the one angle that comes nearest, as at full stretch.
 TwoAngles solve_cosine_sine(double a, double b, double c, double slack = 1e-9);
 
-/// f(t) = c[0] + sum over k = 1..n of c[2k-1] cos(k t) + c[2k] sin(k t).
+/// Real roots in [-pi, pi), in ascending order.
+struct TrigRoots {
+  static constexpr int kMost = 64;
+  int count = 0;
+  std::array<double, kMost> at = {};
+  /// Each is the one root of its stretch, and there are no others. False where the polynomial comes
+  /// so close to zero without a change of sign that rounding does not allow to say; the nearest
+  /// point is listed then.
+  bool all_isolated = true;
+
+  [[nodiscard]] const double* begin() const { return at.data(); }
+  [[nodiscard]] const double* end() const { return at.data() + count; }
+};
+
+/// f(t) = c[0] + sum over k = 1..n of c[2k-1] cos(k t) + c[2k] sin(k t), n at most 8.
 class TrigPolynomial {
  public:
-  explicit TrigPolynomial(std::vector<double> coefficients);
-  /// Through 2n + 1 or more values at evenly spaced angles 0, 2 pi / N, ...
-  static TrigPolynomial through(const std::vector<double>& values, int degree);
+  static constexpr int kMostDegree = 8;
+  using Coefficients = std::array<double, std::size_t{2 * kMostDegree + 1}>;
 
-  [[nodiscard]] int degree() const { return static_cast<int>(c_.size()) / 2; }
-  struct Value {
-    double f = 0.0;
-    double first = 0.0;  // derivatives
-    double second = 0.0;
-  };
-  [[nodiscard]] Value at(double t) const;
+  TrigPolynomial(const Coefficients& coefficients, int degree)
+      : c_(coefficients), degree_(degree) {}
+  /// Through `count` (at least 2 degree + 1, at most 32) values at evenly spaced angles 0, 2 pi /
+  /// count, ... With more values than it takes, what they hold of higher orders is their noise.
+  static TrigPolynomial through(const double* values, int count, int degree);
 
-  /// Every real root in [-pi, pi), isolated by bounds on the third derivative: a stretch is passed
-  /// over only when the polynomial is proved to have no root in it. Where it comes so close to zero
-  /// without a change of sign that rounding (`noise`, of the sum of the coefficients' sizes) does
-  /// not allow to say, the nearest point is listed, too: callers check what they get. A polynomial
-  /// that is all but zero ends the search at some 64 such points.
-  [[nodiscard]] std::vector<double> roots(double noise = 1e-13) const;
+  [[nodiscard]] int degree() const { return degree_; }
+
+  /// Every real root, isolated by bounds on the third derivative: a stretch is passed over only
+  /// when the polynomial is proved to have no root in it. `noise` is rounding, as a share of the
+  /// sum of the coefficients' sizes; that seen in the values counts if it is more. A polynomial
+  /// that is all but zero ends the search at 64 points. Allocates nothing.
+  [[nodiscard]] TrigRoots roots(double noise = 1e-13) const;
 
  private:
-  std::vector<double> c_;
+  Coefficients c_;
+  int degree_;
+  double noise_seen_ = 0.0;
 };
 
 }  // namespace er

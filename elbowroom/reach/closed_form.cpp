@@ -114,10 +114,10 @@ std::string solver_text(const Arm& arm, const Tool& tool) {
 
 void ClosedForm::solve(const Pose& tip, ClosedSolutions& out) const {
   const Pose wanted = data_->reversed ? tip.inverse() : tip;
+  out.complete = true;  // but for what the form itself says
   std::visit([&](const auto& form) { form.solve(wanted, out); }, data_->form);
   // Parallel axes give candidates for what such a chain may be unable to do; others give postures.
   const bool all_are_postures = !std::holds_alternative<ParallelAxes>(data_->form);
-  out.complete = !std::holds_alternative<GeneralSix>(data_->form);
   if (data_->reversed)
     for (int i = 0; i < out.count; ++i) {
       ClosedSolution& one = out.all[static_cast<std::size_t>(i)];

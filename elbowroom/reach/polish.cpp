@@ -61,7 +61,7 @@ HWY_INLINE void newton_step(const LaneChain& chain, const LaneWalk& walk, const 
   a[3][kSix] = left.turn.x;
   a[4][kSix] = left.turn.y;
   a[5][kSix] = left.turn.z;
-  eliminate(a);
+  eliminate<kSix>(a);
   Pack furthest = pack(kLongestStep);
   for (int i = kSix - 1; i >= 0; --i) {
     Pack sum = a[i][kSix];

@@ -45,6 +45,7 @@ void SphericalWrist::solve(const Pose& tip, ClosedSolutions& out) const {
     ThreeTurns ways;
     std::get<ThreeTurnSolver>(arm_).solve(moved * centre_, ways);
     wrist_branches(first_three(chain_), ways, wrist_, moved, lanes);
+    out.complete = ways.sure;
   }
   for (int lane = 0; lane < WristBranches::kMost; ++lane) {
     if (lanes.valid[lane] == 0.0) continue;

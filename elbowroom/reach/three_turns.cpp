@@ -3,7 +3,6 @@
 #include <Eigen/Geometry>
 #include <cmath>
 #include <numbers>
-#include <vector>
 
 #include "elbowroom/reach/axis_geometry.hpp"
 #include "elbowroom/reach/subproblems.hpp"
@@ -63,6 +62,7 @@ const char* ThreeTurnSolver::path() const {
 
 void ThreeTurnSolver::solve(const Vector3& goal, ThreeTurns& out) const {
   out.count = 0;
+  out.sure = true;
   switch (path_) {
     case Path::first_parallel:
       return first_parallel(goal, out);
@@ -131,13 +131,15 @@ ThreeTurnSolver::SecondTurn ThreeTurnSolver::second_turn(double third, const Vec
 void ThreeTurnSolver::general(const Vector3& goal, ThreeTurns& out) const {
   // An equation of degree 2 in the cosine and sine of the third angle.
   constexpr int kSamples = 8;
-  std::vector<double> values;
+  std::array<double, kSamples> values;
   for (int i = 0; i < kSamples; ++i) {
     const SecondTurn at = second_turn(2.0 * std::numbers::pi * i / kSamples, goal);
-    values.push_back(at.wanted_n * at.wanted_n + at.wanted_t * at.wanted_t - at.n * at.n -
-                     at.t * at.t);
+    values[static_cast<std::size_t>(i)] =
+        at.wanted_n * at.wanted_n + at.wanted_t * at.wanted_t - at.n * at.n - at.t * at.t;
   }
-  for (const double third : TrigPolynomial::through(values, 2).roots()) {
+  const TrigRoots thirds = TrigPolynomial::through(values.data(), kSamples, 2).roots();
+  out.sure = thirds.all_isolated;
+  for (const double third : thirds) {
     const SecondTurn at = second_turn(third, goal);
     const double second = std::atan2(at.wanted_t, at.wanted_n) - std::atan2(at.t, at.n);
     const Vector3 y = foot_second_ + rotation_about(axes_[1].axis, second) * at.u;

@@ -15,6 +15,7 @@ struct ThreeTurns {
     int free = -1;  ///< a turn that may be anything, if one may
   };
   int count = 0;
+  bool sure = true;  ///< none is missing: not doubtful for rounding
   std::array<Way, 4> ways = {};
   void add(double a, double b, double c, int free) {
     if (count < 4) ways[static_cast<std::size_t>(count++)] = {{a, b, c}, free};

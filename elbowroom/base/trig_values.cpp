@@ -1,0 +1,60 @@
+#include "elbowroom/base/trig_values.hpp"
+
+#undef HWY_TARGET_INCLUDE
+#define HWY_TARGET_INCLUDE "elbowroom/base/trig_values.cpp"
+#include "elbowroom/base/lane_targets.hpp"
+//
+#include <hwy/foreach_target.h>
+
+#include "elbowroom/base/lanes-inl.hpp"
+
+HWY_BEFORE_NAMESPACE();
+namespace er::HWY_NAMESPACE {
+
+void trig_values_in_lanes(const double* c, int degree, const double* angles, int count, double* f,
+                          double* first, double* second) {
+  for (int i = 0; i < count; i += kPackSize) {
+    const auto here =
+        hn::FirstN(Tag(), static_cast<std::size_t>(count - i < kPackSize ? count - i : kPackSize));
+    const SineCosine one = sine_cosine(hn::MaskedLoad(here, Tag(), angles + i));
+    Pack cosine = one.cosine;
+    Pack sine = one.sine;
+    Pack value = pack(c[0]);
+    Pack slope = pack(0.0);
+    Pack bend = pack(0.0);
+    for (int k = 1; k <= degree; ++k) {
+      const Pack a = pack(c[2 * k - 1]);
+      const Pack b = pack(c[2 * k]);
+      const Pack even = a * cosine + b * sine;
+      value = value + even;
+      slope = slope + pack(k) * (b * cosine - a * sine);
+      bend = bend - pack(static_cast<double>(k) * k) * even;
+      const Pack next = cosine * one.cosine - sine * one.sine;
+      sine = sine * one.cosine + cosine * one.sine;
+      cosine = next;
+    }
+    hn::BlendedStore(value, here, Tag(), f + i);
+    hn::BlendedStore(slope, here, Tag(), first + i);
+    hn::BlendedStore(bend, here, Tag(), second + i);
+  }
+}
+
+}  // namespace er::HWY_NAMESPACE
+HWY_AFTER_NAMESPACE();
+
+#if HWY_ONCE
+#include "elbowroom/base/instruction_set.hpp"
+
+namespace er {
+namespace {
+[[maybe_unused]] const bool pinned = heed_pinned_instruction_set();
+HWY_EXPORT(trig_values_in_lanes);
+}  // namespace
+
+void trig_values(const double* c, int degree, const double* angles, int count, double* f,
+                 double* first, double* second) {
+  HWY_DYNAMIC_DISPATCH(trig_values_in_lanes)(c, degree, angles, count, f, first, second);
+}
+
+}  // namespace er
+#endif
