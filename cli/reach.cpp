@@ -15,6 +15,12 @@ namespace {
 
 constexpr std::size_t kMostGhosts = 6;
 
+std::vector<MarkedPlace> asked_place(const Target& target) {
+  const AtPlace* place = target.first_place();
+  if (place == nullptr) return {};
+  return {{.at = place->at}};
+}
+
 // The best posture solid; other distinct ones as ghosts; those refused in red, with their contacts.
 Image picture_of(const Cell& cell, const Arm& arm, const Reach& found) {
   std::vector<Ghost> ghosts;
@@ -35,7 +41,33 @@ Image picture_of(const Cell& cell, const Arm& arm, const Reach& found) {
     if (one.nearest.distance <= 0.0) ghost.contacts.push_back(one.nearest.point_first);
     ghosts.push_back(std::move(ghost));
   }
-  return render_with_ghosts(cell, arm, best, ghosts);
+  return render_with_ghosts(cell, arm, best, ghosts, asked_place(found.target));
+}
+
+// Of a no: the arm where it starts, what came nearest to a yes in red with the points that are too
+// near something, and how far the tool stays from the place.
+Image picture_of(const CellQuery& query, const Posture& from, const Target& target,
+                 const Reason& reason, double clearance) {
+  std::vector<Ghost> ghosts;
+  for (const Posture& posture : reason.postures) {
+    if (ghosts.size() == kMostGhosts) break;
+    if (std::any_of(ghosts.begin(), ghosts.end(), [&](const Ghost& other) {
+          return is_same_posture(query.arm(), posture, other.posture);
+        }))
+      continue;
+    Ghost ghost{.posture = posture, .warning = true};
+    const Nearest nearest = query.nearest(posture);
+    if (nearest.distance <= clearance) ghost.contacts.push_back(nearest.point_first);
+    ghosts.push_back(std::move(ghost));
+  }
+  std::vector<MarkedPlace> places = asked_place(target);
+  if (!places.empty() && !ghosts.empty()) {
+    const TargetOnArm on_arm(query.arm(), target);
+    const Vector3 tip =
+        frame_pose(query.arm(), on_arm[0].link, on_arm[0].frame, ghosts.front().posture).position;
+    if ((tip - places.front().at.position).norm() > 1e-3) places.front().missed_from = tip;
+  }
+  return render_with_ghosts(query.cell(), query.arm(), from, ghosts, places);
 }
 
 }  // namespace
@@ -59,7 +91,7 @@ Verb add_reach(VerbParser parser) {
   parser.text("--from", own->from, "stance or joint values that travel is counted from (home)");
   parser.number("--starts", own->starts, "starts of the numeric search");
   parser.flag("--all", own->all, "list every posture, not only the best 12");
-  add_out(parser, own->a, ".png (the best posture, the others as ghosts, refused ones in red)");
+  add_out(parser, own->a, ".png (postures as ghosts; of a no, what came nearest)");
   parser.flag("--explain", own->explain,
               "say what is asked for, and why the first posture comes before each other");
   parser.flag("--check", own->check,
@@ -68,7 +100,9 @@ Verb add_reach(VerbParser parser) {
               "write a posture into the cell file as a stance of this name; all else stays");
   parser.number("--pick", own->pick, "which posture of the list to save");
   parser.footer(
-      "--out draws the best posture, up to six others as ghosts, and refused ones in red.\n"
+      "--out draws the best posture, up to six others as ghosts, and refused ones in red; of a "
+      "no,\n"
+      "     what came nearest to a yes, with the place as three axes.\n"
       "Cost = travel (largest turn, in half turns) + room (0 at 50 mm of clearance, 1 at contact)\n"
       "     + limits (0 with all joints in mid range, 1 with one at its end); lowest is best.\n"
       "Wishes weigh these and add dexterity (0 where the tool moves 100 mm a radian whichever "
@@ -95,7 +129,16 @@ Verb add_reach(VerbParser parser) {
         ReachOptions options{.starts = own->starts, .clearance = read_clearance(own->a)};
         if (!own->from.empty()) options.from = read_posture_argument(arm, own->from, "--from");
         const auto found = reach(query, *target, options);
-        if (!found) return no(found.reason());
+        if (!found) {
+          Answer answer = no(found.reason());
+          if (own->a.outs.empty()) return answer;
+          const Posture start = options.from.size() > 0 ? options.from : arm.home_or_zero();
+          const Image picture = picture_of(query, start, *target, found.reason(),
+                                           std::max(options.clearance, target->clearance()));
+          for (const std::string& file : own->a.outs) write_png(file, picture);
+          answer.text += wrote(own->a.outs);
+          return answer;
+        }
         const std::size_t most = own->all ? std::numeric_limits<std::size_t>::max() : 12;
         std::string text = found->summary(query) + "\n" + found->report(query, most);
         if (own->explain) text += found->explanation(query, most);

@@ -10,6 +10,8 @@
 #include <utility>
 #include <vector>
 
+#include "elbowroom/base/posture.hpp"
+
 namespace er {
 
 /// The kinds of "no". JSON output carries the name, so that a program can act on it.
@@ -27,6 +29,7 @@ enum class Cause {
   too_fast,       ///< a velocity, acceleration or jerk limit would be broken
   not_sayable,    ///< one form of description cannot hold what another one says
   step_refused,   ///< one step of a routine is a no, and so the whole is
+  stopped,        ///< whoever asked did not wait for the answer
 };
 
 std::string_view name_of(Cause cause);
@@ -50,6 +53,7 @@ struct Reason {
   std::vector<Figure> figures = {};
   std::vector<Remedy> remedies = {};
   std::vector<std::string> details = {};  ///< what the sentence sums up, one line each
+  std::vector<Posture> postures = {};  ///< what came nearest to a yes, best first; to be looked at
 };
 
 /// Thrown when the value of a "no" is taken anyway.

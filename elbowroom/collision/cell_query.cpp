@@ -74,35 +74,64 @@ bool CellQuery::is_free(const PostureRef& posture, double clearance, PartPoses& 
   return true;
 }
 
-Nearest CellQuery::nearest(const PostureRef& posture, PartPoses& parts) const {
+// Gives every pair of parts that may be nearer than `reach` of its links (the second is -1 for what
+// stands) to `consider`.
+template <class Reach, class Consider>
+void CellQuery::look(const PostureRef& posture, PartPoses& parts, Against against, Reach reach,
+                     Consider consider) const {
   const CheckedPairs& all = pairs();
   parts.place_at(*this, posture);
-  Nearest best;
-  const auto consider = [&](const Separation& found, int first, int second) {
-    if (found.distance >= best.distance) return;
-    best = {found.distance, first, second, found.point_a, found.point_b};
-  };
-  const auto reach = [&] { return std::max(best.distance, 0.0); };
-  for (std::size_t i = 0; i < all.moving.size(); ++i) {
+  for (std::size_t i = 0; against.surroundings && i < all.moving.size(); ++i) {
     const MovingPart& part = all.moving[i];
     const Pose& pose = parts.pose(static_cast<int>(i));
-    all.standing_tree.for_each_near(parts.box(static_cast<int>(i)), reach, [&](int item) {
+    const auto near = [&] { return std::max(reach(part.link, -1), 0.0); };
+    all.standing_tree.for_each_near(parts.box(static_cast<int>(i)), near, [&](int item) {
       const StandingPart& other = all.standing[static_cast<std::size_t>(item)];
       if (all.meant[i][static_cast<std::size_t>(other.body)]) return true;
-      Separation found = distance(part.shape, pose, other.shape, other.pose);
-      found.distance -= other.margin;
-      consider(found, part.body, other.body);
+      const Separation found = distance(part.shape, pose, other.shape, other.pose);
+      consider(part.link, -1,
+               Nearest{found.distance - other.margin, part.body, other.body, found.point_a,
+                       found.point_b});
       return true;
     });
   }
+  if (!against.itself) return;
   for (const SelfPair& pair : all.self) {
-    if (parts.box(pair.first).gap_to(parts.box(pair.second)) > reach()) continue;
     const MovingPart& a = all.moving[static_cast<std::size_t>(pair.first)];
     const MovingPart& b = all.moving[static_cast<std::size_t>(pair.second)];
-    consider(distance(a.shape, parts.pose(pair.first), b.shape, parts.pose(pair.second)), a.body,
-             b.body);
+    if (parts.box(pair.first).gap_to(parts.box(pair.second)) > std::max(reach(a.link, b.link), 0.0))
+      continue;
+    const Separation found =
+        distance(a.shape, parts.pose(pair.first), b.shape, parts.pose(pair.second));
+    consider(a.link, b.link, Nearest{found.distance, a.body, b.body, found.point_a, found.point_b});
   }
+}
+
+Nearest CellQuery::nearest(const PostureRef& posture, PartPoses& parts, Against against) const {
+  Nearest best;
+  look(
+      posture, parts, against, [&](int, int) { return best.distance; },
+      [&](int, int, const Nearest& found) {
+        if (found.distance < best.distance) best = found;
+      });
   return best;
+}
+
+void CellQuery::nearest_of_links(const PostureRef& posture, PartPoses& parts,
+                                 std::span<Nearest> out, Against against) const {
+  std::fill(out.begin(), out.end(), Nearest{});
+  const auto at = [&](int link) -> Nearest& { return out[static_cast<std::size_t>(link)]; };
+  look(
+      posture, parts, against,
+      [&](int a, int b) {
+        return b < 0 ? at(a).distance : std::max(at(a).distance, at(b).distance);
+      },
+      [&](int a, int b, const Nearest& found) {
+        if (found.distance < at(a).distance) at(a) = found;
+        if (b >= 0 && found.distance < at(b).distance)
+          at(b) = {found.distance, found.second, found.first, found.point_second,
+                   found.point_first};
+      });
 }
 
 std::string CellQuery::describe(const Nearest& nearest) const {

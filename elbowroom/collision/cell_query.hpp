@@ -3,6 +3,7 @@
 
 #include <limits>
 #include <memory>
+#include <span>
 #include <string>
 #include <vector>
 
@@ -42,6 +43,12 @@ class PartPoses {
   std::vector<AlignedBox> boxes_;
 };
 
+/// What an arm is measured against.
+struct Against {
+  bool itself = true;        ///< its own links, and what it holds
+  bool surroundings = true;  ///< fixtures, pieces, zones and other arms
+};
+
 /// Immutable and cheap to copy; safe to share between threads.
 class CellQuery {
  public:
@@ -67,7 +74,11 @@ class CellQuery {
 
   /// The same two in the caller's memory: they allocate nothing. `parts` is left at `posture`.
   bool is_free(const PostureRef& posture, double clearance, PartPoses& parts) const;
-  Nearest nearest(const PostureRef& posture, PartPoses& parts) const;
+  Nearest nearest(const PostureRef& posture, PartPoses& parts, Against against = {}) const;
+  /// What comes nearest to each link of the arm, in link order; `out` has one for each. Links that
+  /// nothing is checked against keep first = -1. Allocates nothing.
+  void nearest_of_links(const PostureRef& posture, PartPoses& parts, std::span<Nearest> out,
+                        Against against = {}) const;
 
   /// "teasel.forearm and kiln_post_2, 14.0 mm deep" or "..., 23.1 mm apart".
   [[nodiscard]] std::string describe(const Nearest& nearest) const;
@@ -84,6 +95,9 @@ class CellQuery {
     CheckedPairs pairs;
     std::vector<OtherArm> others;
   };
+  template <class Reach, class Consider>
+  void look(const PostureRef& posture, PartPoses& parts, Against against, Reach reach,
+            Consider consider) const;
   std::shared_ptr<const Data> data_;
 };
 

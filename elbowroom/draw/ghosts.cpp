@@ -28,9 +28,31 @@ void blend(Image& picture, const Image& ghost, const std::vector<float>& there,
 
 }  // namespace
 
+namespace {
+
+constexpr double kAxisLength = 0.12;  // m
+constexpr double kAxisRadius = 0.005;
+const Colour kGap{0.12, 0.12, 0.14};  // the axes are red, green and blue
+
+void mark(Scene& scene, const MarkedPlace& place) {
+  static const std::array<Colour, 3> kAxes{Colour{0.80, 0.15, 0.12}, Colour{0.15, 0.55, 0.20},
+                                           Colour{0.12, 0.30, 0.75}};
+  for (std::size_t k = 0; k < 3; ++k) {
+    const Vector3 way = place.at.rotation.col(static_cast<Eigen::Index>(k));
+    const Vector3 end = place.at.position + kAxisLength * way;
+    scene.add_tube(place.at.position, end, kAxes[k], kAxisRadius);
+    scene.add_arrow_head(end, way, kAxes[k], 2.5 * kAxisRadius);
+  }
+  if (place.missed_from) scene.add_tube(*place.missed_from, place.at.position, kGap, kAxisRadius);
+}
+
+}  // namespace
+
 Image render_with_ghosts(const Cell& cell, const Arm& arm, const Posture& solid,
-                         const std::vector<Ghost>& ghosts, const RenderOptions& options) {
+                         const std::vector<Ghost>& ghosts, const std::vector<MarkedPlace>& places,
+                         const RenderOptions& options) {
   Scene scene(cell, postures_with(cell, arm, solid), arm.name());
+  for (const MarkedPlace& place : places) mark(scene, place);
   Scene all = scene;  // what the camera takes in
   for (const Ghost& ghost : ghosts) {
     for (const Vector3& contact : ghost.contacts) scene.add_ball(contact, 0.014, kWarning);

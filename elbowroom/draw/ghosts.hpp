@@ -1,6 +1,8 @@
 // One posture of an arm drawn solid, others of it faintly, over what is behind them.
 #pragma once
 
+#include <optional>
+
 #include "elbowroom/draw/render.hpp"
 
 namespace er {
@@ -11,10 +13,19 @@ struct Ghost {
   std::vector<Vector3> contacts = {};  ///< in the world: marked with balls in that colour
 };
 
+/// A place that a frame is to be at, drawn as its three axes, and where a frame is instead, if a
+/// line is to lead there.
+struct MarkedPlace {
+  Pose at = {};
+  std::optional<Vector3> missed_from = {};
+};
+
 /// The cell with `arm` at a posture, and ghosts of it: seen through, and never in front of the
 /// solid one. Other arms stand in their stance `home`, or at zero. The view shows most of all of
 /// them.
 Image render_with_ghosts(const Cell& cell, const Arm& arm, const Posture& solid,
-                         const std::vector<Ghost>& ghosts, const RenderOptions& options = {});
+                         const std::vector<Ghost>& ghosts,
+                         const std::vector<MarkedPlace>& places = {},
+                         const RenderOptions& options = {});
 
 }  // namespace er

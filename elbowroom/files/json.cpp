@@ -100,6 +100,8 @@ Json node_of(const Reason& reason) {
   out["details"] = reason.details;
   out["remedies"] = Json::array();
   for (const Remedy& remedy : reason.remedies) out["remedies"].push_back(remedy.text);
+  out["postures"] = Json::array();
+  for (const Posture& posture : reason.postures) out["postures"].push_back(node_of(posture));
   return out;
 }
 

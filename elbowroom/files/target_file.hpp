@@ -15,6 +15,9 @@ namespace er {
 /// Reads a target file against a cell and the arm that its key `arm` names (the only arm when it
 /// does not). Throws InputError with file, line and column.
 std::vector<Target> load_targets(const std::filesystem::path& path, const Cell& cell);
+/// The same from text; `file` stands in messages, and included files are looked for beside it.
+std::vector<Target> parse_targets(const std::string& text, const std::string& file,
+                                  const Cell& cell);
 
 /// Reads a routine file against a cell. Throws InputError with file, line and column.
 Routine load_routine(const std::filesystem::path& path, const Cell& cell);

@@ -46,6 +46,15 @@ bool is_word(const Node& node, std::string_view word) {
   return node.kind == Node::Kind::scalar && node.text == word;
 }
 
+// One of a few words.
+const std::string& read_word(const Node& node, const Keys& words) {
+  for (const std::string& word : words)
+    if (is_word(node, word)) return node.text;
+  if (node.kind != Node::Kind::scalar)
+    throw node.error(fmt::format("expected one of {}", fmt::join(words, ", ")));
+  throw unknown_name("word", node.text, words, node.place);
+}
+
 bool read_yes(const Node& node) {
   if (is_word(node, "yes") || is_word(node, "true")) return true;
   if (is_word(node, "no") || is_word(node, "false")) return false;
@@ -311,7 +320,8 @@ void read_freedom(const Node& map, AtPlace& place) {
 
 Wishes read_wishes(const Node& node, const Arm& arm, Wishes wishes) {
   expect_keys(node, "wishes",
-              {"travel", "room", "limits", "dexterity", "load", "branch", "branch_cost", "near"});
+              {"travel", "room", "room_of", "room_against", "limits", "dexterity", "load", "branch",
+               "branch_cost", "near"});
   const auto weight = [&](const char* key, double& value) {
     const Node* found = node.find(key);
     if (found == nullptr) return;
@@ -320,6 +330,13 @@ Wishes read_wishes(const Node& node, const Arm& arm, Wishes wishes) {
   };
   weight("travel", wishes.travel);
   weight("room", wishes.room);
+  if (const Node* of = node.find("room_of"))
+    wishes.room_of_every_link = read_word(*of, {"nearest", "every_link"}) == "every_link";
+  if (const Node* against = node.find("room_against")) {
+    const std::string& word = read_word(*against, {"everything", "itself", "surroundings"});
+    wishes.room_to_itself = word != "surroundings";
+    wishes.room_to_surroundings = word != "itself";
+  }
   weight("limits", wishes.limits);
   weight("dexterity", wishes.dexterity);
   weight("load", wishes.load);

@@ -12,8 +12,11 @@ namespace er {
 /// What makes one posture better than another: how much each part of the cost counts. Parts run
 /// from 0 (good) to about 1 (bad); 0 leaves one out.
 struct Wishes {
-  double travel = 1.0;     ///< the largest turn from `near`, in half turns (slides in metres)
-  double room = 1.0;       ///< nothing at 50 mm of clearance, 1 at contact
+  double travel = 1.0;  ///< the largest turn from `near`, in half turns (slides in metres)
+  double room = 1.0;    ///< nothing at 50 mm of clearance, 1 at contact
+  bool room_of_every_link = false;  ///< the mean over all links, not that of the nearest pair alone
+  bool room_to_itself = true;       ///< the arm's own links count
+  bool room_to_surroundings = true;  ///< fixtures, pieces, zones and other arms count
   double limits = 1.0;     ///< nothing with all joints in mid range, 1 with one at its end
   double dexterity = 0.0;  ///< 1 where the tool cannot move some way at all, 0 where 0.1 m a radian
   double load = 0.0;       ///< the largest share of a motor's torque that gravity takes

@@ -18,11 +18,17 @@ namespace er {
 class ClosedForm {
  public:
   /// The form of a chain: a spherical wrist, or shoulder; three parallel axes beside two that meet;
-  /// all axes parallel (planar arms, SCARAs); or six turning joints of any geometry. Nothing for
-  /// other chains.
+  /// all axes parallel (planar arms, SCARAs); six turning joints of any geometry; or four or five,
+  /// as six of which the last stand still, for what poses such an arm can do. Nothing for other
+  /// chains.
   static std::optional<ClosedForm> of(const ScrewChain& chain);
   /// The same for the chain that carries a tool.
   static std::optional<ClosedForm> of(const Arm& arm, const Tool& tool);
+
+  /// Five turning joints and a tool that may turn as it likes about `axis` (unit, in the tip's
+  /// frame): all postures for a place and the way that axis points, the turn being a sixth joint.
+  /// Nothing where the last joint turns about that axis itself, and for other chains.
+  static std::optional<ClosedForm> of_axis(const ScrewChain& chain, const Vector3& axis);
 
   /// The form in words for people: "spherical wrist (axes 4, 5 and 6 meet in one point; ...)".
   [[nodiscard]] std::string text() const { return data_->name + " (" + data_->why + ")"; }
@@ -32,12 +38,17 @@ class ClosedForm {
   /// chain.
   void solve(const Pose& tip, ClosedSolutions& out) const;
 
-  /// Shoulder, elbow and bend: "front, up, +", from where the axes are in a posture; empty where a
-  /// chain has no such branches. Front is the side that the wrist is on when all joints are zero,
-  /// up is the world's z, bend + is a positive turn of joint 5 out of line.
+  /// Which branch a posture is of, in words that branch_legend() explains; empty where a chain has
+  /// no such branches. With a wrist, shoulder, elbow and bend: "front, up, +"; front is the side
+  /// that the wrist is on when all joints are zero, up is the world's z. With parallel axes, or a
+  /// shoulder that is a point, the sign of its bend: + is a positive turn of the middle joint out
+  /// of line.
   [[nodiscard]] std::string branch(const ClosedSolution& solution) const;
+  [[nodiscard]] std::string branch_legend() const;
 
+  /// With the joints that were added to the arm's own, behind them.
   [[nodiscard]] const ScrewChain& chain() const { return data_->chain; }
+  [[nodiscard]] int joints() const { return data_->joints; }
   /// Why it has this form: "axes 4, 5 and 6 meet in one point; axes 2 and 3 parallel".
   [[nodiscard]] const std::string& why() const { return data_->why; }
   /// "spherical wrist".
@@ -53,7 +64,13 @@ class ClosedForm {
     std::string name;
     std::string why;
     std::optional<Vector3> wrist = {};  // the point that tells branches apart, all joints zero
+    int joints = 0;             // of the arm's own; the chain may have some more behind them
+    bool others_stand = false;  // those are to be zero; else they are the tool's free turn
   };
+  static std::optional<ClosedForm> of_fewer(const ScrewChain& chain);
+  [[nodiscard]] std::string bend(const ClosedSolution& solution) const;
+  int keep_met(const Pose& tip, int polish_steps, ClosedSolutions& out) const;
+  void keep_standing(const Pose& tip, ClosedSolutions& out) const;
   explicit ClosedForm(Data data) : data_(std::make_shared<const Data>(std::move(data))) {}
   std::shared_ptr<const Data> data_;
 };

@@ -145,6 +145,12 @@ Reason in_collision(const CellQuery& query, const std::vector<ReachSolution>& co
                 "no: " + which + query.describe(best->nearest) + wanted,
                 {{"postures", static_cast<double>(colliding.size()), ""},
                  {"best_distance", best->nearest.distance, "m"}}};
+  std::vector<ReachSolution> roomiest_first = colliding;
+  std::stable_sort(roomiest_first.begin(), roomiest_first.end(),
+                   [](const ReachSolution& a, const ReachSolution& b) {
+                     return a.nearest.distance > b.nearest.distance;
+                   });
+  for (const ReachSolution& one : roomiest_first) reason.postures.push_back(one.posture);
   // One line for each branch: full turns of a posture meet the same things.
   for (const ReachSolution& one : colliding) {
     if (one.branch.empty()) continue;
@@ -164,7 +170,10 @@ ReachOptions with_clearance(const Target& target, ReachOptions options) {
 Reason beyond_limits(const Arm& arm, const Posture& posture) {
   return {Cause::beyond_limits,
           "no: only beyond the joint limits: " + arm.limit_breach(posture),
-          {{"beyond_by", breach(arm, posture), "rad or m"}}};
+          {{"beyond_by", breach(arm, posture), "rad or m"}},
+          {},
+          {},
+          {posture}};
 }
 
 // Why, with what change of the target would do.
@@ -209,14 +218,20 @@ Reason cause_of(const CellQuery& query, const Target& target, const ReachOptions
         fmt::format("no: the position can be met, the orientation not: it comes no nearer "
                     "than {}",
                     text_angle(turned.error.angle)),
-        {{"turned_by", turned.error.angle, "rad"}}};
+        {{"turned_by", turned.error.angle, "rad"}},
+        {},
+        {},
+        {turned.posture}};
     try_pose(query, target, options, turned,
              "turn the target to rpy " + text_rpy(arm, target, turned.posture), reason.remedies);
     return reason;
   }
   Reason reason{Cause::out_of_reach,
                 fmt::format("no: out of reach, short by {}", text_length(position.error.position)),
-                {{"short_by", position.error.position, "m"}}};
+                {{"short_by", position.error.position, "m"}},
+                {},
+                {},
+                {position.posture}};
   const Vector3 shift = frame_of(arm, target, position.posture).position - target.pose().position;
   try_pose(query, target, options, position,
            fmt::format("move the target by {} (world axes) and turn it to rpy {}",

@@ -92,7 +92,7 @@ int place_for_a_form(const TargetOnArm& target) {
 
 std::string branch_of(const ClosedForm& form, const Posture& posture) {
   ClosedSolution solution;
-  for (std::size_t i = 0; i < form.chain().screws.size(); ++i)
+  for (std::size_t i = 0; i < static_cast<std::size_t>(form.joints()); ++i)
     solution.values[i] = posture[form.chain().screws[i].posture_index];
   return form.branch(solution);
 }
@@ -127,6 +127,10 @@ void PostureSearch::by_form() {
   if (place.is_full()) {
     if (form) return by_closed_form(*form, place.frame_pose());
     if (const auto seven = SevenCentres::of(*chain)) by_elbow_angle(*seven, place.frame_pose());
+  } else if (const auto five = ClosedForm::of_axis(*chain, place.axis)) {
+    AtPlace turned = place;  // any way: the sixth joint turns it as it is
+    turned.turn = Band::exactly(0.0);
+    by_closed_form(*five, turned.frame_pose());
   } else if (form) {
     by_free_turn(*form, place);
   }
@@ -183,13 +187,14 @@ bool PostureSearch::add(Found one) {
 Posture PostureSearch::posture_of(const ScrewChain& chain, const ClosedSolution& solution) const {
   Posture q = within_ranges(target_, ranking_.from());
   for (std::size_t i = 0; i < chain.screws.size(); ++i)
-    q[chain.screws[i].posture_index] = solution.values[i];
+    if (chain.screws[i].posture_index >= 0)  // else it is not the arm's own
+      q[chain.screws[i].posture_index] = solution.values[i];
   return q;
 }
 
 void PostureSearch::by_closed_form(const ClosedForm& form, const Pose& tip) {
   out_.form = form.name();
-  out_.branch_legend = "branch: the shoulder's side, the elbow, the sign of the wrist's bend";
+  out_.branch_legend = form.branch_legend();
   ClosedSolutions solutions;
   form.solve(tip, solutions);
   out_.complete = solutions.complete;
@@ -203,7 +208,8 @@ void PostureSearch::by_closed_form(const ClosedForm& form, const Pose& tip) {
     const Posture wanted = one.posture;
     if (bring_into_range(target_, one.posture)) {
       // What else the target asks for, the form knows nothing of.
-      if (target_.size() == 1 || target_.is_met(one.posture)) add(std::move(one));
+      const bool all_is_known = target_.size() == 1 && form.joints() == form.chain().size();
+      if (all_is_known || target_.is_met(one.posture)) add(std::move(one));
       continue;
     }
     // Of a family another member may be within the ranges.
@@ -230,6 +236,8 @@ Posture PostureSearch::with_free_joint(const Posture& one, int entry) const {
 // with the least cost of those looked at.
 void PostureSearch::by_elbow_angle(const SevenCentres& form, const Pose& tip) {
   out_.form = "shoulder and wrist of seven joints";
+  out_.branch_legend =
+      "branch: the signs of the shoulder's, the elbow's and the wrist's bend; where the elbow is";
   std::array<double, kMostClosedJoints> lower{};
   std::array<double, kMostClosedJoints> upper{};
   for (std::size_t i = 0; i < lower.size(); ++i) {
@@ -246,7 +254,10 @@ void PostureSearch::by_elbow_angle(const SevenCentres& form, const Pose& tip) {
       if (angle <= stretch.from || angle >= stretch.to || stretch.branch >= solutions.count)
         continue;
       Found one{posture_of(form.chain(), solutions.all[static_cast<std::size_t>(stretch.branch)]),
-                fmt::format("branch {}, elbow {:.0f} deg", stretch.branch + 1, to_deg(angle))};
+                {}};
+      one.branch = fmt::format("{}, elbow {:.0f} deg",
+                               form.branch(solutions.all[static_cast<std::size_t>(stretch.branch)]),
+                               to_deg(angle));
       if (!bring_into_range(target_, one.posture)) continue;
       if (target_.size() > 1 && !target_.is_met(one.posture)) continue;
       // One in collision stands for its stretch only when none is free.
@@ -274,7 +285,7 @@ void PostureSearch::by_elbow_angle(const SevenCentres& form, const Pose& tip) {
 // A tool that may turn about its axis: the closed form for turns all the way round.
 void PostureSearch::by_free_turn(const ClosedForm& form, const AtPlace& place) {
   out_.form = form.name();
-  out_.branch_legend = "branch: the shoulder's side, the elbow, the sign of the wrist's bend";
+  out_.branch_legend = form.branch_legend();
   const double from = std::max(place.turn.lower, -std::numbers::pi);
   const double to = std::min(place.turn.upper, std::numbers::pi);
   const int steps = std::max(2, static_cast<int>(std::ceil(kFreeTurns * (to - from) / kFullTurn)));

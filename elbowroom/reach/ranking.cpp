@@ -68,6 +68,32 @@ Ranking::Ranking(const CellQuery& query, const TargetOnArm& target, const Postur
   }
 }
 
+void Ranking::rate_room(const Posture& posture, PartPoses& parts, ReachSolution& out) const {
+  const Wishes& w = wishes();
+  const Against against{w.room_to_itself, w.room_to_surroundings};
+  const auto cost = [](const Nearest& pair) {
+    return std::clamp(1.0 - pair.distance / kRoomyClearance, 0.0, 1.0);
+  };
+  const bool all_counts = against.itself && against.surroundings;
+  if (!w.room_of_every_link) {
+    out.room_pair = all_counts ? out.nearest : query_->nearest(posture, parts, against);
+    out.room_cost = cost(out.room_pair);
+    return;
+  }
+  std::vector<Nearest> links(query_->arm().links().size());
+  query_->nearest_of_links(posture, parts, links, against);
+  int measured = 0;
+  double sum = 0.0;
+  for (const Nearest& pair : links) {
+    if (pair.first < 0) continue;
+    ++measured;
+    sum += cost(pair);
+    out.links_near += pair.distance < kRoomyClearance ? 1 : 0;
+    if (pair.distance < out.room_pair.distance) out.room_pair = pair;
+  }
+  if (measured > 0) out.room_cost = sum / measured;
+}
+
 ReachSolution Ranking::rate(const Posture& posture, const std::string& branch,
                             PartPoses& parts) const {
   const Arm& arm = query_->arm();
@@ -79,7 +105,7 @@ ReachSolution Ranking::rate(const Posture& posture, const std::string& branch,
   s.position_error = error.position;
   s.angle_error = error.angle;
   s.nearest = query_->nearest(posture, parts);
-  s.room_cost = std::clamp(1.0 - s.nearest.distance / kRoomyClearance, 0.0, 1.0);
+  rate_room(posture, parts, s);
   for (int k = 0; k < arm.dof(); ++k) {
     const double turn = turns(arm, k) ? std::numbers::pi : 1.0;
     const double travel = std::abs(posture[k] - from_[k]);
@@ -117,8 +143,11 @@ std::string comparison(const Arm& arm, const Wishes& w, const ReachSolution& bet
                      : fmt::format("{} {}", arm.moving_joint(index).name,
                                    text_value(arm.moving_joint(index), value));
   };
-  const auto gap = [](const ReachSolution& s) {
-    return s.nearest.first < 0 ? std::string("nothing near") : text_length(s.nearest.distance);
+  const auto room = [&](const ReachSolution& s) {
+    if (w.room_of_every_link)
+      return fmt::format("{} link{} within 50 mm", s.links_near, s.links_near == 1 ? "" : "s");
+    return s.room_pair.first < 0 ? std::string("nothing near")
+                                 : text_length(s.room_pair.distance) + " clear";
   };
   struct Item {
     const char* name;
@@ -130,7 +159,7 @@ std::string comparison(const Arm& arm, const Wishes& w, const ReachSolution& bet
        fmt::format("{}, not {}", joint(better.travel_joint, better.travel),
                    joint(worse.travel_joint, worse.travel))},
       {"room", w.room * (worse.room_cost - better.room_cost),
-       fmt::format("{} clear, not {}", gap(better), gap(worse))},
+       fmt::format("{}, not {}", room(better), room(worse))},
       {"limits", w.limits * (worse.limit_cost - better.limit_cost),
        fmt::format("{} from its end, not {}", joint(better.limit_joint, better.limit_margin),
                    joint(worse.limit_joint, worse.limit_margin))},

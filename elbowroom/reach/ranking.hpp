@@ -21,6 +21,8 @@ struct ReachSolution {
 
   double travel_cost = 0.0;  ///< largest turn from the start, in half turns (or metres)
   double room_cost = 0.0;    ///< 0 at 50 mm or more of clearance, rising to 1 at contact
+  Nearest room_pair;         ///< the nearest pair of those that the wishes count
+  int links_near = 0;        ///< of every link, if that is wished: nearer than 50 mm
   double limit_cost = 0.0;   ///< 0 with all joints in mid range, 1 with one at its limit
   double dexterity_cost =
       0.0;                   ///< 0 at 0.1 m a radian in the weakest direction, rising to 1 at none
@@ -53,6 +55,8 @@ class Ranking {
  private:
   const CellQuery* query_;
   const TargetOnArm* target_;
+  void rate_room(const Posture& posture, PartPoses& parts, ReachSolution& out) const;
+
   Posture from_;
 };
 

@@ -2,11 +2,16 @@
 
 #include <fmt/format.h>
 
+#include <tbb/parallel_for.h>
+
 #include <algorithm>
+#include <atomic>
 #include <chrono>
 #include <cmath>
 #include <functional>
 #include <numbers>
+#include <optional>
+#include <thread>
 
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/base/table.hpp"
@@ -112,6 +117,26 @@ std::string ways_there(const Arm& arm, const Reach& found, std::size_t most) {
 
 }  // namespace
 
+namespace {
+
+// What is nearest to each link of a posture, and where.
+std::string clearance_by_link(const CellQuery& query, const ReachSolution& one) {
+  PartPoses parts(query);
+  std::vector<Nearest> links(query.arm().links().size());
+  query.nearest_of_links(one.posture, parts, links);
+  Table table({"<link", "clear mm", "<nearest", "<at mm"});
+  for (const Nearest& pair : links) {
+    if (pair.first < 0) continue;
+    const Vector3 at = (pair.point_first * 1e3).array().round() + 0.0;  // never -0
+    table.row({query.name(pair.first), fmt::format("{:.1f}", to_mm(pair.distance)),
+               query.name(pair.second),
+               fmt::format("[{:.0f}, {:.0f}, {:.0f}]", at.x(), at.y(), at.z())});
+  }
+  return "  clearance of posture 1, link by link:\n" + table.text(4);
+}
+
+}  // namespace
+
 CellQuery with_meant_contacts(const CellQuery& query, const Target& target) {
   std::vector<MeantContact> meant;
   for (const Requirement& one : target.requirements()) {
@@ -152,8 +177,9 @@ Verdict<Reach> reach(const CellQuery& asked, const Target& target, const ReachOp
     });
     if (!one.is_free) ++out.colliding;
   }
+  // A difference in the tenth digit is rounding, and is not to choose: the order found decides.
   const auto by_cost = [](const ReachSolution& a, const ReachSolution& b) {
-    return a.cost() < b.cost();
+    return std::round(a.cost() * 1e9) < std::round(b.cost() * 1e9);
   };
   std::stable_sort(out.solutions.begin(), out.solutions.end(), by_cost);
   if (out.solutions.empty())
@@ -172,6 +198,26 @@ Verdict<Reach> reach(const CellQuery& asked, const Target& target, const ReachOp
 Verdict<Reach> reach(const Cell& cell, std::string_view arm, const Target& target,
                      const ReachOptions& options) {
   return reach(CellQuery(cell, arm), target, options);
+}
+
+std::vector<Verdict<Reach>> reach_all(const CellQuery& query, std::span<const Target> targets,
+                                      const ReachOptions& options, const Supervision& supervision) {
+  std::vector<std::optional<Verdict<Reach>>> found(targets.size());
+  std::atomic<std::size_t> done = 0;
+  const auto caller = std::this_thread::get_id();
+  tbb::parallel_for(std::size_t{0}, targets.size(), [&](std::size_t i) {
+    if (supervision.stop.stop_requested()) return;
+    found[i] = reach(query, targets[i], options);
+    ++done;
+    if (supervision.progress && std::this_thread::get_id() == caller)
+      supervision.progress(static_cast<double>(done) / static_cast<double>(targets.size()),
+                           "reaching");
+  });
+  std::vector<Verdict<Reach>> out;
+  for (auto& one : found)
+    out.push_back(one ? std::move(*one)
+                      : Verdict<Reach>(Reason{Cause::stopped, "no: stopped before it was asked"}));
+  return out;
 }
 
 std::vector<Posture> Reach::postures() const {
@@ -262,7 +308,7 @@ std::string Reach::explanation(const CellQuery& query, std::size_t most) const {
   for (std::size_t i = 1; i < std::min(most, solutions.size()); ++i)
     out += fmt::format("  1 before {}: {}\n", i + 1,
                        comparison(query.arm(), target.wishes(), solutions.front(), solutions[i]));
-  return out + ways_there(query.arm(), *this, most);
+  return out + ways_there(query.arm(), *this, most) + clearance_by_link(query, solutions.front());
 }
 
 std::string Reach::check(const CellQuery& query) const {

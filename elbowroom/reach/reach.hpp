@@ -2,9 +2,11 @@
 #pragma once
 
 #include <optional>
+#include <span>
 #include <string>
 #include <vector>
 
+#include "elbowroom/base/progress.hpp"
 #include "elbowroom/base/verdict.hpp"
 #include "elbowroom/collision/cell_query.hpp"
 #include "elbowroom/kinematics/target.hpp"
@@ -74,5 +76,11 @@ Verdict<Reach> reach(const CellQuery& query, const Target& target,
                      const ReachOptions& options = {});
 Verdict<Reach> reach(const Cell& cell, std::string_view arm, const Target& target,
                      const ReachOptions& options = {});
+
+/// Many targets at once, on all cores: to each the answer that reach() gives it alone, in their
+/// order. Where it is told to stop, those not yet asked are a no that says so.
+std::vector<Verdict<Reach>> reach_all(const CellQuery& query, std::span<const Target> targets,
+                                      const ReachOptions& options = {},
+                                      const Supervision& supervision = {});
 
 }  // namespace er

@@ -135,6 +135,20 @@ void SevenCentres::add(const Frame& frame, const ElbowBranches& branches, int at
   }
 }
 
+std::string SevenCentres::branch(const ClosedSolution& solution) const {
+  std::array<Screw, 7> at;
+  chain_.place(solution.values.data(), at);
+  const auto sign = [](double bend) { return bend >= 0.0 ? "+" : "-"; };
+  const auto bend = [&](std::size_t first) {
+    return at[first + 1].axis.dot(at[first].axis.cross(at[first + 2].axis));
+  };
+  // The forearm against the upper arm, seen along the elbow's axis.
+  const Vector3 upper = at[3].point - shoulder_;
+  const Vector3 wrist = meeting_point(at[4], at[5], at[6]).value_or(at[4].point);
+  const double elbow = at[3].axis.dot(upper.cross(wrist - at[3].point));
+  return std::string(sign(bend(0))) + ", " + sign(elbow) + ", " + sign(bend(4));
+}
+
 std::vector<ElbowInterval> SevenCentres::feasible(const Pose& tip, const double* lower,
                                                   const double* upper) const {
   std::vector<ElbowInterval> out;

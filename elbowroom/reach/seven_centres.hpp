@@ -4,6 +4,7 @@
 #pragma once
 
 #include <optional>
+#include <string>
 #include <vector>
 
 #include "elbowroom/reach/closed_solutions.hpp"
@@ -37,6 +38,10 @@ class SevenCentres {
   /// an end of its range is a linear equation in the cosine and sine of the elbow angle.
   [[nodiscard]] std::vector<ElbowInterval> feasible(const Pose& tip, const double* lower,
                                                     const double* upper) const;
+
+  /// The signs of the bends of shoulder, elbow and wrist: "+, -, +"; a joint bends + when it turns
+  /// positively out of line.
+  [[nodiscard]] std::string branch(const ClosedSolution& solution) const;
 
   [[nodiscard]] const ScrewChain& chain() const { return chain_; }
 

@@ -137,9 +137,9 @@ TEST_CASE("ghosts are seen through, never in front of the solid arm, and red whe
   const Ghost other{.posture = test::values({1.2, 0.4})};
   Ghost refused = other;
   refused.warning = true;
-  const Image with = render_with_ghosts(cell, arm, solid, {other}, options);
-  const Image red = render_with_ghosts(cell, arm, solid, {refused}, options);
-  const Image twice = render_with_ghosts(cell, arm, solid, {other, other}, options);
+  const Image with = render_with_ghosts(cell, arm, solid, {other}, {}, options);
+  const Image red = render_with_ghosts(cell, arm, solid, {refused}, {}, options);
+  const Image twice = render_with_ghosts(cell, arm, solid, {other, other}, {}, options);
   int fainter = 0, redder = 0, same = 0;
   for (int x = 0; x < 320; ++x)
     for (int y = 0; y < 200; ++y) {

@@ -188,7 +188,7 @@ TEST_CASE("JSON never has a null for a number") {
   CHECK(json_joined({"{\"a\":1}", "{\"b\":[2]}"}) == "{\n  \"a\": 1,\n  \"b\": [\n    2\n  ]\n}");
   CHECK(
       json_of(Reason{Cause::no_route, "no: x", {{"tries", 3.0, ""}}, {{"y"}}}) ==
-      R"({"cause":"no_route","text":"no: x","figures":[{"name":"tries","value":3.0,"unit":""}],"details":[],"remedies":["y"]})");
+      R"({"cause":"no_route","text":"no: x","figures":[{"name":"tries","value":3.0,"unit":""}],"details":[],"remedies":["y"],"postures":[]})");
 }
 
 TEST_CASE("targets of every kind of requirement are read as they are written") {

@@ -451,6 +451,64 @@ TEST_CASE("parallel axes: planar arms and a SCARA, and poses that they cannot do
         "all axes are parallel: 2 turn");
 }
 
+TEST_CASE("four and five joints: every posture of what such an arm can do") {
+  RandomStream random(14);
+  for (int n = 0; n < 60; ++n) {
+    ScrewChain chain = random_chain(random, n % 2 == 0 ? 5 : 4);
+    if (n % 3 == 0) {  // a turning base, then parallel axes, as desk arms have
+      chain.screws[0].axis = Vector3::UnitZ();
+      for (std::size_t k = 1; k < 4; ++k) chain.screws[k].axis = Vector3::UnitY();
+    }
+    const auto form = ClosedForm::of(chain);
+    REQUIRE(form);
+    CHECK(form->joints() == chain.size());
+    const Angles q = random_angles(random);
+    const Pose tip = chain.at(q.data());
+    ClosedSolutions all;
+    form->solve(tip, all);
+    INFO(n << " " << form->text());
+    CHECK(has(chain, all, q, 1e-6));
+    for (const ClosedSolution& one : all) {
+      const Pose there = chain.at(one.values.data());
+      CHECK((there.position - tip.position).norm() < 1e-9);
+      CHECK(rotation_vector(there.rotation.transpose() * tip.rotation).norm() < 1e-9);
+    }
+    // What it cannot do has no postures, and is not said to be certain to within a tolerance.
+    form->solve({tip.rotation * rotation_from_rpy(0.2, 0.1, 0.3), tip.position}, all);
+    CHECK(all.count == 0);
+    CHECK_FALSE(all.complete);
+  }
+}
+
+TEST_CASE("five joints and a tool that may turn: every posture for a point and an axis") {
+  RandomStream random(15);
+  for (int n = 0; n < 40; ++n) {
+    const ScrewChain chain = random_chain(random, 5);
+    const auto form = ClosedForm::of_axis(chain, Vector3::UnitZ());
+    REQUIRE(form);
+    const Angles q = random_angles(random);
+    const Pose tip = chain.at(q.data());
+    ClosedSolutions all, turned;
+    form->solve(tip, all);
+    CHECK(has(chain, all, q, 1e-6));
+    CHECK(all.complete);
+    CHECK(all.count % 2 == 0);
+    for (const ClosedSolution& one : all) {
+      const Pose there = chain.at(one.values.data());
+      CHECK((there.position - tip.position).norm() < 1e-9);
+      CHECK((there.rotation.col(2) - tip.rotation.col(2)).norm() < 1e-9);
+    }
+    // However the wanted pose is turned about the axis, the postures are the same.
+    form->solve({tip.rotation * rotation_about(Vector3::UnitZ(), 1.1), tip.position}, turned);
+    REQUIRE(turned.count == all.count);
+    for (const ClosedSolution& one : all) CHECK(has(chain, turned, one.values, 1e-6));
+  }
+  // A last joint that turns about the tool's axis is that freedom already.
+  ScrewChain rolls = random_chain(random, 5);
+  rolls.screws[4] = {rolls.tip.rotation.col(2), rolls.tip.position, true, 4};
+  CHECK_FALSE(ClosedForm::of_axis(rolls, Vector3::UnitZ()));
+}
+
 TEST_CASE("singular postures are named, not listed as noise") {
   const ScrewChain chain = wrist_chain();
   const auto form = ClosedForm::of(chain);
@@ -512,7 +570,14 @@ TEST_CASE("what answers for an arm is said in words") {
   CHECK(solver_text(test::planar_arm(), test::planar_arm().tool("tip")) ==
         "parallel axes (all axes are parallel: 2 turn)");
   RandomStream random(13);
-  const Arm five = arm_of(random_chain(random, 5));
+  const Arm eight = arm_of(random_chain(random, 8));
+  CHECK(solver_text(eight, eight.tool("tip")) ==
+        "numeric starts (no closed form for this chain of 8 joints)");
+  ScrewChain desk = random_chain(random, 5);
+  desk.screws[0].axis = Vector3::UnitZ();
+  for (std::size_t k = 1; k < 4; ++k) desk.screws[k].axis = Vector3::UnitY();
+  const Arm five = arm_of(desk);
   CHECK(solver_text(five, five.tool("tip")) ==
-        "numeric starts (no closed form for this chain of 5 joints)");
+        "five turning joints (solved as six of which the last stands still: three parallel axes "
+        "(axes 2, 3 and 4 are parallel, axes 5 and 6 meet))");
 }
