@@ -11,7 +11,9 @@
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/reach/arm_remedies.hpp"
 #include "elbowroom/reach/conflict.hpp"
+#include "elbowroom/reach/least_shift.hpp"
 #include "elbowroom/reach/numeric.hpp"
+#include "elbowroom/reach/possible_cone.hpp"
 
 namespace er {
 namespace {
@@ -69,43 +71,37 @@ std::string text_rpy(const Arm& arm, const Target& target, const Posture& postur
                      tenths(rpy.z()));
 }
 
-// A remedy must not graze: it is held to a little more clearance than was asked for.
-bool is_yes(const CellQuery& query, const Target& target, ReachOptions options) {
-  options.clearance = std::max(options.clearance, target.clearance()) + 0.0005;
-  options.find_remedies = false;
-  return static_cast<bool>(reach(query, target, options));
+constexpr double kMostShift = 0.16;  // m; further away it is another target
+
+// The way off what is too near, for a posture's nearest pair; zero within the arm itself, where
+// moving the target along it means nothing.
+Vector3 way_off(const CellQuery& query, const Nearest& pair) {
+  const Vector3 apart = pair.point_first - pair.point_second;
+  const bool of_itself = query.name(pair.second).starts_with(query.arm().name() + ".");
+  if (of_itself || apart.norm() < 1e-9) return Vector3::Zero();
+  return (pair.distance > 0.0 ? 1.0 : -1.0) * apart.normalized();
 }
 
-// "[0, -20, 0] mm", never "-0".
-std::string text_shift(const Vector3& shift) {
-  const auto whole = [](double metres) { return std::round(to_mm(metres)) + 0.0; };
-  return fmt::format("[{:.0f}, {:.0f}, {:.0f}] mm", whole(shift.x()), whole(shift.y()),
-                     whole(shift.z()));
-}
-
-// Shifts of the target along the world axes, the smallest that does it first.
+// The least of shifts along the world axes and off what is nearest.
 void try_shifts(const CellQuery& query, const Target& target, const ReachOptions& options,
-                std::vector<Remedy>& remedies) {
-  static constexpr std::array kSizes{0.01, 0.02, 0.04, 0.08};
-  for (const double size : kSizes) {
-    for (const double side : {1.0, -1.0}) {
-      for (const int axis : {2, 0, 1}) {
-        const Vector3 shift = side * size * Vector3::Unit(axis);
-        const Pose pose{target.pose().rotation, target.pose().position + shift};
-        const Target moved = with_pose(target, pose);
-        if (!is_yes(query, moved, options)) continue;
-        remedies.push_back({"move the target by " + text_shift(shift) + " (world axes)"});
-        return;
-      }
-    }
+                const Nearest& nearest, std::vector<Remedy>& remedies) {
+  std::vector<Vector3> directions;
+  for (const double side : {1.0, -1.0})
+    for (const int axis : {2, 0, 1}) directions.push_back(side * Vector3::Unit(axis));
+  if (const Vector3 off = way_off(query, nearest); !off.isZero()) directions.push_back(off);
+  std::optional<Vector3> least;
+  for (const Vector3& direction : directions) {
+    const double most = least ? least->norm() - 0.001 : kMostShift;
+    if (const auto shift = least_shift(query, target, options, direction, most)) least = shift;
   }
+  if (least) remedies.push_back({"move the target by " + text_shift(*least) + " (world axes)"});
 }
 
 // The pose that a solve did come to, as a target.
 void try_pose(const CellQuery& query, const Target& target, const ReachOptions& options,
               const NumericSolve& solve, const std::string& text, std::vector<Remedy>& remedies) {
   const Target changed = with_pose(target, frame_of(query.arm(), target, solve.posture));
-  if (is_yes(query, changed, options)) remedies.push_back({text});
+  if (would_do(query, changed, options)) remedies.push_back({text});
 }
 
 // The reason when nothing is too near, but what is to be seen is hidden in every posture.
@@ -121,8 +117,10 @@ Reason view_blocked(const std::vector<ReachSolution>& colliding) {
                   one->view_blocked_by)};
 }
 
-Reason in_collision(const CellQuery& query, const std::vector<ReachSolution>& colliding,
-                    const ReachOptions& options, bool complete) {
+Reason in_collision(const CellQuery& query, const Target& target,
+                    const std::vector<ReachSolution>& colliding, const ReachOptions& options,
+                    bool complete) {
+  const bool look_for_shifts = options.find_remedies && target.full_pose() != nullptr;
   if (std::any_of(colliding.begin(), colliding.end(),
                   [](const ReachSolution& one) { return !one.view_blocked_by.empty(); }))
     return view_blocked(colliding);
@@ -152,11 +150,17 @@ Reason in_collision(const CellQuery& query, const std::vector<ReachSolution>& co
                    });
   for (const ReachSolution& one : roomiest_first) reason.postures.push_back(one.posture);
   // One line for each branch: full turns of a posture meet the same things.
+  std::vector<std::string> told;
   for (const ReachSolution& one : colliding) {
     if (one.branch.empty()) continue;
-    const std::string line = fmt::format("{}: {}", one.branch, query.describe(one.nearest));
-    if (std::find(reason.details.begin(), reason.details.end(), line) == reason.details.end())
-      reason.details.push_back(line);
+    std::string line = fmt::format("{}: {}", one.branch, query.describe(one.nearest));
+    if (std::find(told.begin(), told.end(), line) != told.end()) continue;
+    told.push_back(line);
+    const Vector3 off = way_off(query, one.nearest);
+    if (look_for_shifts && !off.isZero())
+      if (const auto shift = least_shift(query, target, options, off, kMostShift, one.branch))
+        line += "; free with the target moved by " + text_shift(*shift);
+    reason.details.push_back(std::move(line));
   }
   return reason;
 }
@@ -183,8 +187,14 @@ Reason cause_of(const CellQuery& query, const Target& target, const ReachOptions
   const Arm& arm = query.arm();
   const bool is_pose = target.full_pose() != nullptr;
   if (!colliding.empty()) {
-    Reason reason = in_collision(query, colliding, with_clearance(target, options), complete);
-    if (options.find_remedies && is_pose) try_shifts(query, target, options, reason.remedies);
+    Reason reason =
+        in_collision(query, target, colliding, with_clearance(target, options), complete);
+    const auto roomiest = std::max_element(colliding.begin(), colliding.end(),
+                                           [](const ReachSolution& a, const ReachSolution& b) {
+                                             return a.nearest.distance < b.nearest.distance;
+                                           });
+    if (options.find_remedies && is_pose)
+      try_shifts(query, target, options, roomiest->nearest, reason.remedies);
     return reason;
   }
   if (!options.find_remedies) return {Cause::out_of_reach, "no: nothing meets the target"};
@@ -220,7 +230,7 @@ Reason cause_of(const CellQuery& query, const Target& target, const ReachOptions
                     text_angle(turned.error.angle)),
         {{"turned_by", turned.error.angle, "rad"}},
         {},
-        {},
+        {possible_cone(arm, target).text()},
         {turned.posture}};
     try_pose(query, target, options, turned,
              "turn the target to rpy " + text_rpy(arm, target, turned.posture), reason.remedies);

@@ -235,3 +235,20 @@ TEST_CASE("reach: the postures as a picture") {
   CHECK(read_file(file).substr(1, 3) == "PNG");
   CHECK(tool("reach glaze.cell.yaml " + kPlace + " --out all.gif").exit == 2);
 }
+
+TEST_CASE("reach: a no as a picture, and clearance link by link") {
+  const Folder folder;
+  const std::string file = folder.write("no.png", "");
+  const Run run = tool("reach glaze.cell.yaml --place '1300 mm, 0, 700 mm' --out " + file);
+  CHECK(run.exit == 1);
+  CHECK_THAT(run.out, StartsWith("no: out of reach") && Contains("wrote " + file));
+  CHECK(read_file(file).substr(1, 3) == "PNG");
+  const Run each =
+      tool("reach glaze.cell.yaml " + kPlace + " --explain --wish 'room_of = every_link'");
+  CHECK(each.exit == 0);
+  CHECK_THAT(each.out,
+             Contains("clearance of posture 1, link by link:") && Contains("teasel.forearm"));
+  const Run wrong = tool("reach glaze.cell.yaml " + kPlace + " --wish 'room_of = every_lnk'");
+  CHECK(wrong.exit == 2);
+  CHECK_THAT(wrong.err, Contains("every_lnk") && Contains("every_link"));
+}
