@@ -12,12 +12,11 @@ HWY_BEFORE_NAMESPACE();
 namespace er::HWY_NAMESPACE {
 
 HWY_INLINE void give(const ThreeTurnsOfHand& turns, int at, double (&angles)[3][kLanes],
-                     double* valid, double* any) {
+                     double* valid) {
   store(angle_of(turns.first), angles[0] + at);
   store(angle_of(turns.second), angles[1] + at);
   store(angle_of(turns.third), angles[2] + at);
   store(choose(turns.valid, pack(1.0), pack(0.0)), valid + at);
-  store(choose(turns.any, pack(1.0), pack(0.0)), any + at);
 }
 
 HWY_INLINE PackVector seen(const Matrix3& m, const PackVector& v) {
@@ -38,12 +37,16 @@ void elbow_branches_in_lanes(const ElbowCircle& circle, const WristAxes& shoulde
         seen(circle.to_forearm, turned(line, back(turn), pack(circle.wrist_hand)));
     const PackVector wrist_pointed =
         seen(circle.to_forearm, turned(line, back(turn), pack(circle.wrist_pointed)));
+    const AskedOfWrist of_shoulder = asked_of_wrist(shoulder, hand);
+    const AskedOfWrist of_wrist = asked_of_wrist(wrist, wrist_hand);
+    store(choose(of_shoulder.any, pack(1.0), pack(0.0)), out.shoulder_any + at);
+    store(choose(of_wrist.any, pack(1.0), pack(0.0)), out.wrist_any + at);
     for (int side = 0; side < 2; ++side) {
       const PackMask second = pack(side) > pack(0.5);
-      give(turns_of_hand(shoulder, hand, pointed, second), at, out.shoulder[side],
-           out.shoulder_valid[side], out.shoulder_any);
-      give(turns_of_hand(wrist, wrist_hand, wrist_pointed, second), at, out.wrist[side],
-           out.wrist_valid[side], out.wrist_any);
+      give(turns_of_hand(shoulder, of_shoulder, pointed, second), at, out.shoulder[side],
+           out.shoulder_valid[side]);
+      give(turns_of_hand(wrist, of_wrist, wrist_pointed, second), at, out.wrist[side],
+           out.wrist_valid[side]);
     }
   }
 }

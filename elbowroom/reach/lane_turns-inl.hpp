@@ -47,11 +47,11 @@ struct OneOfTwoTurns {
   PackMask valid;
   PackMask any;
 };
-HWY_INLINE OneOfTwoTurns turn_with(Pack a, Pack b, Pack c, PackMask second_side) {
+/// `size` is that of (a, b), `inverse` one over it (or anything where it is nothing).
+HWY_INLINE OneOfTwoTurns turn_with(Pack a, Pack b, Pack size, Pack inverse, Pack c,
+                                   PackMask second_side) {
   constexpr double kSlack = 1e-9;
-  const Pack size = hn::Sqrt(square(a) + square(b));
   const PackMask point = size < pack(1e-12);
-  const Pack inverse = pack(1.0) / choose(point, pack(1.0), size);
   const Pack rest = (size - c) * (size + c);
   const PackMask stretched = rest <= pack(0.0);
   const Turn middle{a * inverse, b * inverse};
@@ -69,42 +69,71 @@ HWY_INLINE OneOfTwoTurns turn_with(Pack a, Pack b, Pack c, PackMask second_side)
   return out;
 }
 
-/// Three turns that are given as the turn they make together, by where it takes the third axis
-/// (`hand`) and the pointer of the third axis (`pointed`).
+/// What the hand asks of a wrist, whichever side is taken. `hand` is where the three turns together
+/// take the third axis.
+struct AskedOfWrist {
+  PackVector hand;
+  PackVector middle;  // of the two places that the second turn can take the third axis to
+  Pack along_first;
+  Pack height2;
+  Pack height;
+  Pack inverse_across;  // 1 / what of the hand lies across the first axis, squared
+  PackMask within;
+  PackMask any;  // the first turn may be anything
+};
+HWY_INLINE AskedOfWrist asked_of_wrist(const WristAxes& axes, const PackVector& hand) {
+  // x = second turn of the third axis = first turn taken back of the hand; it keeps second . third
+  // and first . hand.
+  const PackVector first = pack(axes.first);
+  const Pack cosine = pack(axes.cosine);
+  const Pack along_second = pack(axes.second_by_third);
+  const Pack inverse = pack(axes.inverse_sine2);
+  AskedOfWrist out;
+  out.hand = hand;
+  out.along_first = dot(first, hand);
+  const Pack a = (out.along_first - cosine * along_second) * inverse;
+  const Pack b = (along_second - cosine * out.along_first) * inverse;
+  const Pack rest = pack(1.0) - (square(a) + square(b) + pack(2.0) * a * b * cosine);
+  out.middle = a * first + b * pack(axes.second);
+  out.height2 = largest(rest, pack(0.0)) * inverse;
+  out.height = hn::Sqrt(out.height2);
+  out.within = rest >= pack(-1e-9);
+  const Pack across = pack(1.0) - square(out.along_first);
+  out.any = across < pack(1e-15);
+  out.inverse_across = pack(1.0) / choose(out.any, pack(1.0), across);
+  return out;
+}
+
+/// The three turns on one side. `pointed` is where they take the pointer of the third axis. The
+/// third is not of unit length.
 struct ThreeTurnsOfHand {
   Turn first;
   Turn second;
   Turn third;
   PackMask valid;
-  PackMask any;  // the first may be anything
 };
-HWY_INLINE ThreeTurnsOfHand turns_of_hand(const WristAxes& axes, const PackVector& hand,
+HWY_INLINE ThreeTurnsOfHand turns_of_hand(const WristAxes& axes, const AskedOfWrist& asked,
                                           const PackVector& pointed, PackMask second_side) {
   const PackVector first = pack(axes.first);
   const PackVector second = pack(axes.second);
   const PackVector third = pack(axes.third);
-  // x = second turn of the third axis = first turn taken back of the hand; it keeps second . third
-  // and first . hand.
-  const Pack cosine = pack(axes.cosine);
-  const Pack along_second = pack(axes.second_by_third);
-  const Pack along_first = dot(first, hand);
-  const Pack inverse = pack(axes.inverse_sine2);
-  const Pack a = (along_first - cosine * along_second) * inverse;
-  const Pack b = (along_second - cosine * along_first) * inverse;
-  const Pack rest = pack(1.0) - (square(a) + square(b) + pack(2.0) * a * b * cosine);
-  const Pack height2 = largest(rest, pack(0.0)) * inverse;
-  const Pack height = negate_if(second_side, hn::Sqrt(height2));
-  const PackVector x = a * first + b * second + height * pack(axes.normal);
+  const PackVector x =
+      asked.middle + negate_if(second_side, asked.height) * pack(axes.normal);
+  // Both ends of a turn lie equally far across its axis.
   ThreeTurnsOfHand out;
-  const PackVector off = hand - along_first * first;
-  out.any = dot(off, off) < pack(1e-18);
-  out.first = turn_onto(first, x, hand);
-  out.first = {choose(out.any, pack(1.0), out.first.cosine),
-               choose(out.any, pack(0.0), out.first.sine)};
-  out.second = turn_onto(second, third, x);
-  const PackVector left = turned(second, back(out.second), turned(first, back(out.first), pointed));
-  out.third = turn_onto(third, pack(axes.pointer), left);
-  out.valid = hn::And(rest >= pack(-1e-9), hn::Not(hn::And(second_side, height2 < pack(1e-24))));
+  out.first = {choose(asked.any, pack(1.0),
+                      (dot(x, asked.hand) - square(asked.along_first)) * asked.inverse_across),
+               choose(asked.any, pack(0.0),
+                      dot(first, cross(x, asked.hand)) * asked.inverse_across)};
+  out.second = {(dot(third, x) - pack(axes.second_by_third * axes.second_by_third)) *
+                    pack(axes.inverse_across),
+                dot(second, cross(third, x)) * pack(axes.inverse_across)};
+  const PackVector left =
+      turned(second, back(out.second), turned(first, back(out.first), pointed));
+  const PackVector pointer = pack(axes.pointer);
+  out.third = {dot(pointer, left), dot(third, cross(pointer, left))};
+  out.valid = hn::And(asked.within,
+                      hn::Not(hn::And(second_side, asked.height2 < pack(1e-24))));
   return out;
 }
 

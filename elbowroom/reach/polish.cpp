@@ -134,7 +134,8 @@ void polish(const LaneChain& chain, const Pose& wanted, ClosedSolutions& solutio
             Polished* left) {
   if (solutions.count == 0) return;
   double values[LaneChain::kMostJoints][kMostClosedSolutions];
-  for (int s = 0; s < kMostClosedSolutions; ++s) {
+  const int filled = (solutions.count + 7) / 8 * 8;
+  for (int s = 0; s < filled; ++s) {
     // Lanes without a solution take the first one's values.
     const ClosedSolution& one =
         solutions.all[static_cast<std::size_t>(s < solutions.count ? s : 0)];

@@ -12,6 +12,7 @@ WristAxes::WristAxes(const Screw& one, const Screw& two, const Screw& three)
       normal(one.axis.cross(two.axis)),
       cosine(one.axis.dot(two.axis)),
       inverse_sine2(1.0 / normal.squaredNorm()),
-      second_by_third(two.axis.dot(three.axis)) {}
+      second_by_third(two.axis.dot(three.axis)),
+      inverse_across(1.0 / two.axis.cross(three.axis).squaredNorm()) {}
 
 }  // namespace er

@@ -17,6 +17,7 @@ struct WristAxes {
   double cosine;           ///< first . second
   double inverse_sine2;    ///< 1 / |normal|^2
   double second_by_third;  ///< second . third
+  double inverse_across;   ///< 1 / what of the third lies across the second, squared
 };
 
 }  // namespace er

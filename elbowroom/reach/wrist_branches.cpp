@@ -31,18 +31,23 @@ HWY_INLINE ArmTurns elbow_turns(const ParallelElbow& elbow, const Vector3& goal,
   // The goal is turned back by the first angle.
   const PackVector p = pack(Vector3(goal - elbow.at[0]));
   const Pack along = dot(a, p) * dot(a, b);
+  const Pack by_cosine = dot(b, p) - along;
+  const Pack by_sine = dot(b, cross(a, p));
+  const Pack size = hn::Sqrt(square(by_cosine) + square(by_sine));
+  const Pack inverse = pack(1.0) / choose(size < pack(1e-12), pack(1.0), size);
   const OneOfTwoTurns first =
-      turn_with(dot(b, p) - along, dot(b, cross(a, p)), pack(elbow.height) - along, other_shoulder);
+      turn_with(by_cosine, by_sine, size, inverse, pack(elbow.height) - along, other_shoulder);
   const PackVector there = turned(a, first.turn, p) + pack(elbow.at[0]);
   const PackVector from_b = there - b_at;
   const Pack radius2 = dot(from_b, from_b) - square(dot(b, from_b));
   const OneOfTwoTurns third =
-      turn_with(pack(elbow.by_cosine), pack(elbow.by_sine),
-                pack(elbow.half_squares) - pack(0.5) * radius2, other_elbow);
+      turn_with(pack(elbow.by_cosine), pack(elbow.by_sine), pack(elbow.size),
+                pack(elbow.inverse_size), pack(elbow.half_squares) - pack(0.5) * radius2,
+                other_elbow);
   const PackVector x = turned(c, third.turn, pack(Vector3(elbow.point - elbow.at[2]))) + c_at;
   ArmTurns out;
   out.turn[0] = back(first.turn);
-  out.turn[1] = turn_onto(b, x - b_at, from_b);
+  out.turn[1] = turn_onto(b, x - b_at, from_b);  // at full stretch the two are not quite as long
   out.turn[2] = third.turn;
   out.valid = hn::And(first.valid, third.valid);
   out.free_joint = choose(first.any, pack(0.0),
@@ -58,14 +63,14 @@ HWY_INLINE void finish(const Vector3 (&axes)[3], const ArmTurns& arm, const Wris
                   turned(pack(axes[1]), back(arm.turn[1]),
                          turned(pack(axes[0]), back(arm.turn[0]), pack(v))));
   };
+  const AskedOfWrist asked = asked_of_wrist(wrist, before_arm(moved.rotation * wrist.third));
   const ThreeTurnsOfHand hand =
-      turns_of_hand(wrist, before_arm(moved.rotation * wrist.third),
-                    before_arm(moved.rotation * wrist.pointer), other_wrist);
+      turns_of_hand(wrist, asked, before_arm(moved.rotation * wrist.pointer), other_wrist);
   for (int j = 0; j < 3; ++j) store(angle_of(arm.turn[j]), out.angle[j] + at);
   store(angle_of(hand.first), out.angle[3] + at);
   store(angle_of(hand.second), out.angle[4] + at);
   store(angle_of(hand.third), out.angle[5] + at);
-  store(choose(hn::And(hand.any, arm.free_joint < pack(0.0)), pack(3.0), arm.free_joint),
+  store(choose(hn::And(asked.any, arm.free_joint < pack(0.0)), pack(3.0), arm.free_joint),
         out.free_joint + at);
   store(choose(hn::And(arm.valid, hand.valid), pack(1.0), pack(0.0)), out.valid + at);
 }
@@ -116,6 +121,7 @@ HWY_AFTER_NAMESPACE();
 
 #if HWY_ONCE
 #include <Eigen/Geometry>
+#include <cmath>
 
 #include "elbowroom/base/instruction_set.hpp"
 #include "elbowroom/reach/subproblems.hpp"
@@ -137,6 +143,8 @@ ParallelElbow::ParallelElbow(const std::array<Screw, 3>& axes, const Vector3& wr
   const Vector3 q = across(axis[1], at[1] - at[2]);
   by_cosine = q.dot(p);
   by_sine = q.dot(axis[2].cross(p));
+  size = std::hypot(by_cosine, by_sine);
+  inverse_size = size > 0.0 ? 1.0 / size : 0.0;
   half_squares = 0.5 * (p.squaredNorm() + q.squaredNorm());
 }
 

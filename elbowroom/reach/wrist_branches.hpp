@@ -18,6 +18,8 @@ struct ParallelElbow {
   double height;        ///< of the point over axis 1, along axis 2
   double by_cosine;     ///< of joint 3's turn: how the distance of the point from axis 2 goes
   double by_sine;       ///< with it
+  double size;          ///< of these two
+  double inverse_size;  ///< 0 where it is nothing
   double half_squares;  ///< half the squares of both distances from axis 3
 };
 
