@@ -155,6 +155,20 @@ void closed_general_six(benchmark::State& state) {
 }
 BENCHMARK(closed_general_six)->Unit(benchmark::kMicrosecond);
 
+// R. Manseur and K. Doty, "A robot manipulator with 16 real inverse kinematic solution sets", 1989.
+void closed_general_six_sixteen(benchmark::State& state) {
+  const ScrewChain chain = test::sixteen_chain();
+  const auto form = GeneralSix::of(chain);
+  const Pose tip = test::sixteen_tip();
+  ClosedSolutions all;
+  for (auto _ : state) {
+    form->solve(tip, all);
+    benchmark::DoNotOptimize(all.count);
+  }
+  state.counters["postures"] = all.count;
+}
+BENCHMARK(closed_general_six_sixteen)->Unit(benchmark::kMicrosecond);
+
 void closed_seven_centres(benchmark::State& state) {
   static const Cell cell = load_cell(DEMO_DIR "/bracken.cell.yaml");
   const Arm& arm = cell.arm("bracken");

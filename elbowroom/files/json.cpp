@@ -162,6 +162,7 @@ Json node_of(const CellQuery& query, const Reach& reach) {
                                     {"cost", node_of(s.cost())},
                                     {"travel_cost", node_of(s.travel_cost)},
                                     {"room_cost", node_of(s.room_cost)},
+                                    {"links_near", s.links_near},
                                     {"limit_cost", node_of(s.limit_cost)},
                                     {"dexterity_cost", node_of(s.dexterity_cost)},
                                     {"load_cost", node_of(s.load_cost)},

@@ -117,23 +117,20 @@ HWY_INLINE ThreeTurnsOfHand turns_of_hand(const WristAxes& axes, const AskedOfWr
   const PackVector first = pack(axes.first);
   const PackVector second = pack(axes.second);
   const PackVector third = pack(axes.third);
-  const PackVector x =
-      asked.middle + negate_if(second_side, asked.height) * pack(axes.normal);
+  const PackVector x = asked.middle + negate_if(second_side, asked.height) * pack(axes.normal);
   // Both ends of a turn lie equally far across its axis.
   ThreeTurnsOfHand out;
-  out.first = {choose(asked.any, pack(1.0),
-                      (dot(x, asked.hand) - square(asked.along_first)) * asked.inverse_across),
-               choose(asked.any, pack(0.0),
-                      dot(first, cross(x, asked.hand)) * asked.inverse_across)};
+  out.first = {
+      choose(asked.any, pack(1.0),
+             (dot(x, asked.hand) - square(asked.along_first)) * asked.inverse_across),
+      choose(asked.any, pack(0.0), dot(first, cross(x, asked.hand)) * asked.inverse_across)};
   out.second = {(dot(third, x) - pack(axes.second_by_third * axes.second_by_third)) *
                     pack(axes.inverse_across),
                 dot(second, cross(third, x)) * pack(axes.inverse_across)};
-  const PackVector left =
-      turned(second, back(out.second), turned(first, back(out.first), pointed));
+  const PackVector left = turned(second, back(out.second), turned(first, back(out.first), pointed));
   const PackVector pointer = pack(axes.pointer);
   out.third = {dot(pointer, left), dot(third, cross(pointer, left))};
-  out.valid = hn::And(asked.within,
-                      hn::Not(hn::And(second_side, asked.height2 < pack(1e-24))));
+  out.valid = hn::And(asked.within, hn::Not(hn::And(second_side, asked.height2 < pack(1e-24))));
   return out;
 }
 

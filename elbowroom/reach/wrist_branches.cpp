@@ -40,10 +40,9 @@ HWY_INLINE ArmTurns elbow_turns(const ParallelElbow& elbow, const Vector3& goal,
   const PackVector there = turned(a, first.turn, p) + pack(elbow.at[0]);
   const PackVector from_b = there - b_at;
   const Pack radius2 = dot(from_b, from_b) - square(dot(b, from_b));
-  const OneOfTwoTurns third =
-      turn_with(pack(elbow.by_cosine), pack(elbow.by_sine), pack(elbow.size),
-                pack(elbow.inverse_size), pack(elbow.half_squares) - pack(0.5) * radius2,
-                other_elbow);
+  const OneOfTwoTurns third = turn_with(
+      pack(elbow.by_cosine), pack(elbow.by_sine), pack(elbow.size), pack(elbow.inverse_size),
+      pack(elbow.half_squares) - pack(0.5) * radius2, other_elbow);
   const PackVector x = turned(c, third.turn, pack(Vector3(elbow.point - elbow.at[2]))) + c_at;
   ArmTurns out;
   out.turn[0] = back(first.turn);

@@ -224,17 +224,8 @@ TEST_CASE("three parallel axes: all eight postures, from either end") {
 }
 
 TEST_CASE("six joints of general geometry: the published arm with sixteen postures") {
-  // R. Manseur and K. Doty, "A robot manipulator with 16 real inverse kinematic solution sets",
-  // International Journal of Robotics Research 8(5), 1989.
-  const ScrewChain chain = chain_of({{0.3, kPi / 2, 0},
-                                     {1, kPi / 180, 0},
-                                     {0, kPi / 2, 0.2},
-                                     {1.5, kPi / 180, 0},
-                                     {0, kPi / 2, 0},
-                                     {0, 0, 0}});
-  Matrix3 turn;
-  turn << -0.760117, -0.641689, 0.102262, 0.133333, 0.0, 0.991071, -0.635959, 0.766965, 0.085558;
-  const Pose tip{nearest_rotation(turn), {-1.140175, 0, 0}};
+  const ScrewChain chain = test::sixteen_chain();
+  const Pose tip = test::sixteen_tip();
   const auto form = GeneralSix::of(chain);
   REQUIRE(form);
   ClosedSolutions all;

@@ -50,6 +50,23 @@ inline ScrewChain parallel_chain() {
                    {0, 0, 0.09}});
 }
 
+/// R. Manseur and K. Doty, "A robot manipulator with 16 real inverse kinematic solution sets",
+/// International Journal of Robotics Research 8(5), 1989; and a tip pose that has all sixteen.
+inline ScrewChain sixteen_chain() {
+  constexpr double kDegree = std::numbers::pi / 180;
+  return chain_of({{0.3, kRight, 0},
+                   {1, kDegree, 0},
+                   {0, kRight, 0.2},
+                   {1.5, kDegree, 0},
+                   {0, kRight, 0},
+                   {0, 0, 0}});
+}
+inline Pose sixteen_tip() {
+  Matrix3 turn;
+  turn << -0.760117, -0.641689, 0.102262, 0.133333, 0.0, 0.991071, -0.635959, 0.766965, 0.085558;
+  return {nearest_rotation(turn), {-1.140175, 0, 0}};
+}
+
 inline Vector3 random_vector(RandomStream& random, double size) {
   return {random.uniform(-size, size), random.uniform(-size, size), random.uniform(-size, size)};
 }
