@@ -1,9 +1,11 @@
 // missed_postures [COUNT]: how many random postures of each family of chains its closed form fails
-// to find again from their tip poses. Not a timing: it says how complete the answers are.
+// to find again from their tip poses, and how long it takes over a pose.
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <chrono>
 #include <cstdlib>
+#include <vector>
 
 #include "elbowroom/reach/closed_form.hpp"
 #include "support/chains.hpp"
@@ -21,7 +23,7 @@ void count(const char* family, int poses, int poses_per_chain, Chain make_chain)
   int asked = 0, missed = 0, said_complete = 0, missed_of_complete = 0;
   long postures = 0;
   double worst = 0.0;
-  const auto began = std::chrono::steady_clock::now();
+  std::vector<double> times;
   while (asked < poses) {
     const ScrewChain chain = make_chain(random);
     const auto form = ClosedForm::of(chain);
@@ -30,7 +32,11 @@ void count(const char* family, int poses, int poses_per_chain, Chain make_chain)
       if (test::regularity(chain, q) < kRegular) continue;
       const Pose tip = chain.at(q.data());
       ClosedSolutions all;
+      const auto began = std::chrono::steady_clock::now();
       form->solve(tip, all);
+      times.push_back(
+          std::chrono::duration<double, std::micro>(std::chrono::steady_clock::now() - began)
+              .count());
       ++asked;
       postures += all.count;
       const bool found = test::has(chain, all, q, 1e-5);
@@ -41,12 +47,12 @@ void count(const char* family, int poses, int poses_per_chain, Chain make_chain)
         worst = std::max(worst, (chain.at(one.values.data()).position - tip.position).norm());
     }
   }
-  const double seconds =
-      std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
+  std::sort(times.begin(), times.end());
   fmt::print(
       "{:<34} {:>8} poses, {:>8} postures, {:>3} missed; {:>8} said complete, {} missed of those; "
-      "worst {:.1e} m, {:.0f} s\n",
-      family, asked, postures, missed, said_complete, missed_of_complete, worst, seconds);
+      "worst {:.1e} m; median {:.2f} us, p99 {:.2f} us\n",
+      family, asked, postures, missed, said_complete, missed_of_complete, worst,
+      times[times.size() / 2], times[times.size() * 99 / 100]);
 }
 
 }  // namespace

@@ -10,6 +10,7 @@
 #include "elbowroom/base/random.hpp"
 #include "elbowroom/files/cell_file.hpp"
 #include "elbowroom/reach/side_by_side.hpp"
+#include "support/postures.hpp"
 
 namespace {
 
@@ -17,25 +18,14 @@ using namespace er;
 
 constexpr int kMostStarts = 200;
 
-Posture hard_posture(RandomStream& random, const Arm& arm) {
-  Posture q = random.between(arm.limits().lower, arm.limits().upper);
-  for (int k = 0; k < arm.dof(); ++k) {
-    const int choice = random.index(4);
-    if (choice == 0) q[k] = arm.limits().lower[k];
-    if (choice == 1) q[k] = arm.limits().upper[k];
-    if (choice == 2) q[k] = std::clamp(0.0, arm.limits().lower[k], arm.limits().upper[k]);
-  }
-  return q;
-}
-
 void measure(const char* what, const Arm& arm, double tilt, bool hard, int count) {
   RandomStream random(41);
   std::vector<double> times;
   long steps = 0;
   int given_up = 0;
   for (int i = 0; i < count; ++i) {
-    const Posture q =
-        hard ? hard_posture(random, arm) : random.between(arm.limits().lower, arm.limits().upper);
+    const Posture q = hard ? test::hard_posture(random, arm)
+                           : random.between(arm.limits().lower, arm.limits().upper);
     Target target;
     target.require({.holds = AtPlace{.at = tool_pose(arm, arm.tool(""), q), .tilt = tilt}});
     const TargetOnArm on_arm(arm, target);

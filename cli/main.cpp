@@ -7,6 +7,7 @@
 #include <array>
 #include <cctype>
 
+#include "elbowroom/base/instruction_set.hpp"
 #include "verb.hpp"
 
 namespace er::cli {
@@ -106,6 +107,8 @@ int run(const std::vector<std::string>& arguments) {
   tool.require_subcommand(1);
   tool.footer(
       "Exit codes: 0 yes, 1 the answer is no, 2 bad input or usage, 3 internal.\n"
+      "ELBOWROOM_SIMD pins the vector instructions (avx3, avx2, neon, scalar); answers are the "
+      "same.\n"
       "examples:\n"
       "  elbowroom inspect demo/glaze.cell.yaml\n"
       "  elbowroom reach demo/glaze.cell.yaml --targets demo/kiln.targets.yaml --target upper_2");
@@ -156,6 +159,7 @@ int run(const std::vector<std::string>& arguments) {
   for (const Verb& verb : verbs) {
     if (!verb.parser.app().parsed()) continue;
     try {
+      instruction_set();  // says so where ELBOWROOM_SIMD names one that there is not
       const Answer answer = verb.run();
       return say(name, answer.exit, answer.text, answer.json, as_json);
     } catch (const InputError& error) {

@@ -19,7 +19,7 @@ std::string instruction_set();
 void pin_instruction_set(std::string_view name);
 
 /// Pins what ELBOWROOM_SIMD names, the first time it is called; a name that is not known throws
-/// InputError from instruction_set(), here it leaves the best in use. Each kernel's file calls it
+/// InputError from instruction_set(), here it leaves the best in use. lane_targets.hpp calls it
 /// when the program starts; gives true.
 bool heed_pinned_instruction_set();
 

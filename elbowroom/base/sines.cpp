@@ -42,12 +42,8 @@ HWY_AFTER_NAMESPACE();
 #if HWY_ONCE
 #include <cmath>
 
-#include "elbowroom/base/instruction_set.hpp"
-
 namespace er {
 namespace {
-
-[[maybe_unused]] const bool pinned = heed_pinned_instruction_set();
 HWY_EXPORT(sines_of_lanes);
 HWY_EXPORT(angles_of_lanes);
 

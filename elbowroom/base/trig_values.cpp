@@ -43,11 +43,8 @@ void trig_values_in_lanes(const double* c, int degree, const double* angles, int
 HWY_AFTER_NAMESPACE();
 
 #if HWY_ONCE
-#include "elbowroom/base/instruction_set.hpp"
-
 namespace er {
 namespace {
-[[maybe_unused]] const bool pinned = heed_pinned_instruction_set();
 HWY_EXPORT(trig_values_in_lanes);
 }  // namespace
 

@@ -41,11 +41,8 @@ void jacobians_of_lanes(const LaneChain& chain, const double (*values)[kLanes],
 HWY_AFTER_NAMESPACE();
 
 #if HWY_ONCE
-#include "elbowroom/base/instruction_set.hpp"
-
 namespace er {
 namespace {
-[[maybe_unused]] const bool pinned = heed_pinned_instruction_set();
 HWY_EXPORT(jacobians_of_lanes);
 }  // namespace
 

@@ -55,11 +55,8 @@ void elbow_branches_in_lanes(const ElbowCircle& circle, const WristAxes& shoulde
 HWY_AFTER_NAMESPACE();
 
 #if HWY_ONCE
-#include "elbowroom/base/instruction_set.hpp"
-
 namespace er {
 namespace {
-[[maybe_unused]] const bool pinned = heed_pinned_instruction_set();
 HWY_EXPORT(elbow_branches_in_lanes);
 }  // namespace
 

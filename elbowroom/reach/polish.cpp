@@ -121,11 +121,8 @@ void polish_lanes(const LaneChain& chain, const Pose& wanted, int count, int mos
 HWY_AFTER_NAMESPACE();
 
 #if HWY_ONCE
-#include "elbowroom/base/instruction_set.hpp"
-
 namespace er {
 namespace {
-[[maybe_unused]] const bool pinned = heed_pinned_instruction_set();
 HWY_EXPORT(polish_lanes);
 static_assert(kMostClosedSolutions % 8 == 0, "solutions fill whole packs");
 }  // namespace

@@ -143,12 +143,8 @@ HWY_AFTER_NAMESPACE();
 #if HWY_ONCE
 #include <algorithm>
 
-#include "elbowroom/base/instruction_set.hpp"
-
 namespace er {
 namespace {
-
-[[maybe_unused]] const bool pinned = heed_pinned_instruction_set();
 HWY_EXPORT(side_by_side_round);
 
 constexpr int kSlots = SideBySideRound::kSlots;

@@ -234,13 +234,10 @@ HWY_AFTER_NAMESPACE();
 #include <cmath>
 #include <numbers>
 
-#include "elbowroom/base/instruction_set.hpp"
 #include "elbowroom/base/trigonometric.hpp"
 
 namespace er {
 namespace {
-
-[[maybe_unused]] const bool pinned = heed_pinned_instruction_set();
 HWY_EXPORT(reduce);
 HWY_EXPORT(determinants);
 HWY_EXPORT(candidates);

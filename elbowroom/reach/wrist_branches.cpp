@@ -122,12 +122,10 @@ HWY_AFTER_NAMESPACE();
 #include <Eigen/Geometry>
 #include <cmath>
 
-#include "elbowroom/base/instruction_set.hpp"
 #include "elbowroom/reach/subproblems.hpp"
 
 namespace er {
 namespace {
-[[maybe_unused]] const bool pinned = heed_pinned_instruction_set();
 HWY_EXPORT(branches_by_elbow);
 HWY_EXPORT(branches_by_ways);
 }  // namespace

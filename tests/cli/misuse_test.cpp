@@ -1,10 +1,13 @@
 // What the tool says to input that cannot mean anything: the exact message, exit code 2, no file.
 #include <catch2/catch.hpp>
+#include <cstdlib>
+#include <nlohmann/json.hpp>
 
 #include "run_tool.hpp"
 
 using namespace er::test;
 using Catch::Contains;
+using nlohmann::json;
 
 namespace {
 
@@ -148,4 +151,20 @@ arms:
   const Run as_json = tool("inspect '" + file + "' --json");
   CHECK(as_json.out.find("null") == std::string::npos);
   CHECK(nlohmann::json::parse(as_json.out)["verdict"] == "no");
+}
+
+TEST_CASE("the vector instructions are pinned by name, and change no answer") {
+  const std::string question =
+      "reach glaze.cell.yaml --targets kiln.targets.yaml --target upper_2 --json";
+  const auto solutions = [&] { return json::parse(tool(question).out)["solutions"]; };
+  const json best = solutions();
+  CHECK(best.size() == 4);
+  ::setenv("ELBOWROOM_SIMD", "scalar", 1);
+  const json scalar = solutions();
+  ::setenv("ELBOWROOM_SIMD", "skalar", 1);
+  const Run wrong = tool(question.substr(0, question.size() - 7));
+  ::unsetenv("ELBOWROOM_SIMD");
+  CHECK(scalar == best);
+  CHECK(wrong.exit == 2);
+  CHECK_THAT(wrong.err, Contains("'skalar'") && Contains("did you mean 'scalar'?"));
 }

@@ -5,21 +5,11 @@
 
 #include "elbowroom/files/cell_file.hpp"
 #include "support/instruction_sets.hpp"
+#include "support/postures.hpp"
 
 using namespace er;
 
 namespace {
-
-Posture hard_posture(RandomStream& random, const Arm& arm) {
-  Posture q = random.between(arm.limits().lower, arm.limits().upper);
-  for (int k = 0; k < arm.dof(); ++k) {
-    const int choice = random.index(4);
-    if (choice == 0) q[k] = arm.limits().lower[k];
-    if (choice == 1) q[k] = arm.limits().upper[k];
-    if (choice == 2) q[k] = std::clamp(0.0, arm.limits().lower[k], arm.limits().upper[k]);
-  }
-  return q;
-}
 
 Target target_at(const Arm& arm, const Posture& q, double tilt) {
   Target target;
@@ -39,7 +29,7 @@ TEST_CASE("side by side: hard targets of six, seven and three joints are met, wi
     for (const double tilt : {0.0, kAnyTilt}) {
       int met = 0;
       for (int i = 0; i < 100; ++i) {
-        const Target target = target_at(arm, hard_posture(random, arm), tilt);
+        const Target target = target_at(arm, test::hard_posture(random, arm), tilt);
         const TargetOnArm on_arm(arm, target);
         const auto lanes = SideBySide::of(on_arm);
         REQUIRE(lanes);
