@@ -113,7 +113,6 @@ std::optional<ClosedForm> ClosedForm::of_fewer(const ScrewChain& chain) {
   data.why = fmt::format("solved as six of which the last {}: {}",
                          chain.size() == 5 ? "stands still" : "two stand still", form->text());
   data.name = chain.size() == 5 ? "five turning joints" : "four turning joints";
-  data.wrist.reset();
   return ClosedForm(std::move(data));
 }
 
@@ -140,6 +139,7 @@ std::optional<ClosedForm> ClosedForm::of(const Arm& arm, const Tool& tool) {
 }
 
 std::string ClosedForm::branch_legend() const {
+  if (data_->wrist && data_->others_stand) return "branch: the shoulder's side, the elbow";
   if (data_->wrist) return "branch: the shoulder's side, the elbow, the sign of the wrist's bend";
   return "branch: the sign of the bend";
 }
@@ -174,9 +174,10 @@ std::string ClosedForm::branch(const ClosedSolution& solution) const {
   const Vector3 elbow = across(shoulder.axis, at.axes[2].point - shoulder.point);
   const double share = line.squaredNorm() > 0.0 ? elbow.dot(line) / line.squaredNorm() : 0.0;
   const bool up = (elbow - share * line).z() >= 0.0;
+  const std::string arm = fmt::format("{}, {}", front ? "front" : "back", up ? "up" : "down");
+  if (data_->others_stand) return arm;  // the wrist's bend is not the arm's own
   const double bend = at.axes[4].axis.dot(at.axes[3].axis.cross(at.axes[5].axis));
-  return fmt::format("{}, {}, {}", front ? "front" : "back", up ? "up" : "down",
-                     bend >= 0.0 ? '+' : '-');
+  return fmt::format("{}, {}", arm, bend >= 0.0 ? '+' : '-');
 }
 
 std::string solver_text(const Arm& arm, const Tool& tool) {

@@ -39,10 +39,10 @@ class ClosedForm {
   void solve(const Pose& tip, ClosedSolutions& out) const;
 
   /// Which branch a posture is of, in words that branch_legend() explains; empty where a chain has
-  /// no such branches. With a wrist, shoulder, elbow and bend: "front, up, +"; front is the side
-  /// that the wrist is on when all joints are zero, up is the world's z. With parallel axes, or a
-  /// shoulder that is a point, the sign of its bend: + is a positive turn of the middle joint out
-  /// of line.
+  /// no such branches. With a wrist, shoulder, elbow and bend: "front, up, +" (of four and five
+  /// joints without the bend); front is the side that the wrist is on when all joints are zero, up
+  /// is the world's z. With parallel axes, or a shoulder that is a point, the sign of its bend: +
+  /// is a positive turn of the middle joint out of line.
   [[nodiscard]] std::string branch(const ClosedSolution& solution) const;
   [[nodiscard]] std::string branch_legend() const;
 

@@ -16,9 +16,9 @@ Target shifted(const Target& target, const Vector3& shift);
 bool would_do(const CellQuery& query, const Target& target, ReachOptions options,
               const std::string& branch = {});
 
-/// Along a direction (world, unit): a shift in whole millimetres that would do, none of half its
-/// size or less by doubling did, and of the sizes between, halved down to a millimetre, it is the
-/// least that was seen to. Up to `most` (m); nothing when none does.
+/// Along a direction (world, unit), in whole millimetres: sizes of 4, 8, 16, ... up to `most` (m)
+/// are tried, then the stretch before the first that does is halved down to a millimetre. (What
+/// would do before a stretch that does not is not seen.) Nothing when none does.
 std::optional<Vector3> least_shift(const CellQuery& query, const Target& target,
                                    const ReachOptions& options, const Vector3& direction,
                                    double most, const std::string& branch = {});

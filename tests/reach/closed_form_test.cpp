@@ -471,6 +471,22 @@ TEST_CASE("four and five joints: every posture of what such an arm can do") {
   }
 }
 
+TEST_CASE("four joints: branches are told apart by shoulder and elbow") {
+  // A desk arm: a turning base and three parallel axes.
+  const ScrewChain chain = chain_of({{0, kPi / 2, 0.2}, {0.3, 0, 0}, {0.25, 0, 0}, {0.1, 0, 0}});
+  const auto form = ClosedForm::of(chain);
+  REQUIRE(form);
+  const Angles q{0.3, 0.5, 0.7, -0.4};
+  ClosedSolutions all;
+  form->solve(chain.at(q.data()), all);
+  CHECK(all.count == 2);  // from behind, the hand would be turned over
+  std::vector<std::string> branches;
+  for (const ClosedSolution& one : all) branches.push_back(form->branch(one));
+  std::sort(branches.begin(), branches.end());
+  CHECK(branches == std::vector<std::string>{"back, down", "back, up", "front, down", "front, up"});
+  CHECK(form->branch_legend() == "branch: the shoulder's side, the elbow");
+}
+
 TEST_CASE("five joints and a tool that may turn: every posture for a point and an axis") {
   RandomStream random(15);
   for (int n = 0; n < 40; ++n) {
