@@ -1,7 +1,5 @@
 #include <fmt/format.h>
 
-#include <cmath>
-
 #include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/kinematics/chain_steps.hpp"
@@ -10,12 +8,6 @@
 
 namespace er::cli {
 namespace {
-
-// What is left of zeros by rounding would show as -0.000, and turn 180 deg into -180 deg.
-Pose without_rounding(Pose pose) {
-  const auto clean = [](double v) { return std::abs(v) < 1e-12 ? 0.0 : v; };
-  return {pose.rotation.unaryExpr(clean), pose.position.unaryExpr(clean)};
-}
 
 std::string text_of(const std::string& tool, const std::string& frame, const Pose& exact,
                     const RotationOrder& order, const std::string& breach) {

@@ -28,6 +28,11 @@ Matrix3 rotation_from_rpy(double roll, double pitch, double yaw) {
          rotation_about(Vector3::UnitX(), roll);
 }
 
+Pose without_rounding(const Pose& pose) {
+  const auto clean = [](double v) { return std::abs(v) < 1e-12 ? 0.0 : v; };
+  return {pose.rotation.unaryExpr(clean), pose.position.unaryExpr(clean)};
+}
+
 Vector3 rpy_of(const Matrix3& rotation) { return angles_of(RotationOrder{}, rotation); }
 
 Vector3 rotation_vector(const Matrix3& rotation) {

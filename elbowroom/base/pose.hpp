@@ -45,6 +45,10 @@ struct Pose {
   }
 };
 
+/// For people to read: what is left of zeros by rounding (under 1e-12) would show as -0.000, and
+/// turn 180 deg into -180 deg.
+Pose without_rounding(const Pose& pose);
+
 /// Fixed-axis roll, pitch, yaw about x, y, z, applied in that order: R = Rz(yaw) Ry(pitch)
 /// Rx(roll).
 Matrix3 rotation_from_rpy(double roll, double pitch, double yaw);

@@ -172,10 +172,12 @@ std::string arm_report(const ArmInspection& one) {
   out += '\n' + joint_table(arm) + run_report(one) + mass_report(one);
   if (!one.stances.empty()) {
     Table stances({"<stance", "x mm", "y mm", "z mm", "<nearest pair"});
-    for (const StanceCheck& s : one.stances)
-      stances.row({s.name, fmt::format("{:.1f}", to_mm(s.tip.position.x())),
-                   fmt::format("{:.1f}", to_mm(s.tip.position.y())),
-                   fmt::format("{:.1f}", to_mm(s.tip.position.z())), s.nearest_text});
+    for (const StanceCheck& s : one.stances) {
+      const Vector3 tip = without_rounding(s.tip).position;
+      stances.row({s.name, fmt::format("{:.1f}", to_mm(tip.x())),
+                   fmt::format("{:.1f}", to_mm(tip.y())), fmt::format("{:.1f}", to_mm(tip.z())),
+                   s.nearest_text});
+    }
     out += fmt::format("\n{} (tip of {})\n", "  stances",
                        arm.tools().empty() ? "the last link" : arm.tools().front().name);
     out += stances.text();
