@@ -21,45 +21,43 @@ std::vector<MarkedPlace> asked_place(const Target& target) {
   return {{.at = place->at}};
 }
 
-// The best posture solid; other distinct ones as ghosts; those refused in red, with their contacts.
-Image picture_of(const Cell& cell, const Arm& arm, const Reach& found) {
-  std::vector<Ghost> ghosts;
-  const Posture& best = found.solutions.front().posture;
-  for (const ReachSolution& one : found.solutions) {
-    const auto is_like = [&](const Ghost& other) {
-      return is_same_posture(arm, one.posture, other.posture);
-    };
-    if (ghosts.size() == kMostGhosts) break;
-    if (is_same_posture(arm, one.posture, best) ||
-        std::any_of(ghosts.begin(), ghosts.end(), is_like))
-      continue;
-    ghosts.push_back({.posture = one.posture});
-  }
-  for (const ReachSolution& one : found.refused) {
-    if (ghosts.size() == 2 * kMostGhosts) break;
-    Ghost ghost{.posture = one.posture, .warning = true};
-    if (one.nearest.distance <= 0.0) ghost.contacts.push_back(one.nearest.point_first);
-    ghosts.push_back(std::move(ghost));
-  }
-  return render_with_ghosts(cell, arm, best, ghosts, asked_place(found.target));
+bool is_among(const Arm& arm, const std::vector<Ghost>& ghosts, const Posture& posture) {
+  return std::any_of(ghosts.begin(), ghosts.end(), [&](const Ghost& other) {
+    return is_same_posture(arm, posture, other.posture);
+  });
 }
 
-// Of a no: the arm where it starts, what came nearest to a yes in red with the points that are too
-// near something, and how far the tool stays from the place.
+Ghost refused(const Posture& posture, const Nearest& nearest, double clearance) {
+  Ghost ghost{.posture = posture, .warning = true};
+  if (nearest.distance <= clearance) ghost.contacts.push_back(nearest.point_first);
+  return ghost;
+}
+
+// The best posture solid; other distinct ones as ghosts; those refused in red, with the points that
+// are too near something.
+Image picture_of(const CellQuery& query, const Reach& found, double clearance) {
+  const Arm& arm = query.arm();
+  std::vector<Ghost> ghosts;
+  const Posture& best = found.solutions.front().posture;
+  for (const ReachSolution& one : found.solutions)
+    if (ghosts.size() < kMostGhosts && !is_same_posture(arm, one.posture, best) &&
+        !is_among(arm, ghosts, one.posture))
+      ghosts.push_back({.posture = one.posture});
+  for (const ReachSolution& one : found.refused)
+    if (ghosts.size() < 2 * kMostGhosts)
+      ghosts.push_back(refused(one.posture, one.nearest, clearance));
+  return render_with_ghosts(query.cell(), arm, best, ghosts, asked_place(found.target));
+}
+
+// Of a no: the arm where it starts, what came nearest to a yes in red, and how far the tool stays
+// from the place.
 Image picture_of(const CellQuery& query, const Posture& from, const Target& target,
                  const Reason& reason, double clearance) {
+  const CellQuery meant = with_meant_contacts(query, target);
   std::vector<Ghost> ghosts;
-  for (const Posture& posture : reason.postures) {
-    if (ghosts.size() == kMostGhosts) break;
-    if (std::any_of(ghosts.begin(), ghosts.end(), [&](const Ghost& other) {
-          return is_same_posture(query.arm(), posture, other.posture);
-        }))
-      continue;
-    Ghost ghost{.posture = posture, .warning = true};
-    const Nearest nearest = query.nearest(posture);
-    if (nearest.distance <= clearance) ghost.contacts.push_back(nearest.point_first);
-    ghosts.push_back(std::move(ghost));
-  }
+  for (const Posture& posture : reason.postures)
+    if (ghosts.size() < kMostGhosts && !is_among(query.arm(), ghosts, posture))
+      ghosts.push_back(refused(posture, meant.nearest(posture), clearance));
   std::vector<MarkedPlace> places = asked_place(target);
   if (!places.empty() && !ghosts.empty()) {
     const TargetOnArm on_arm(query.arm(), target);
@@ -128,13 +126,13 @@ Verb add_reach(VerbParser parser) {
         const CellQuery query(cell, arm.name());
         ReachOptions options{.starts = own->starts, .clearance = read_clearance(own->a)};
         if (!own->from.empty()) options.from = read_posture_argument(arm, own->from, "--from");
+        const double clearance = std::max(options.clearance, target->clearance());
         const auto found = reach(query, *target, options);
         if (!found) {
           Answer answer = no(found.reason());
           if (own->a.outs.empty()) return answer;
           const Posture start = options.from.size() > 0 ? options.from : arm.home_or_zero();
-          const Image picture = picture_of(query, start, *target, found.reason(),
-                                           std::max(options.clearance, target->clearance()));
+          const Image picture = picture_of(query, start, *target, found.reason(), clearance);
           for (const std::string& file : own->a.outs) write_png(file, picture);
           answer.text += wrote(own->a.outs);
           return answer;
@@ -144,7 +142,7 @@ Verb add_reach(VerbParser parser) {
         if (own->explain) text += found->explanation(query, most);
         if (own->check) text += found->check(query);
         if (!own->a.outs.empty()) {
-          const Image picture = picture_of(cell, arm, *found);
+          const Image picture = picture_of(query, *found, clearance);
           for (const std::string& file : own->a.outs) write_png(file, picture);
           text += wrote(own->a.outs);
         }

@@ -13,7 +13,10 @@ std::string text_of(const std::string& tool, const std::string& frame, const Pos
                     const RotationOrder& order, const std::string& breach) {
   const Pose pose = without_rounding(exact);
   const Vector3 p = pose.position * 1e3;
-  const Vector3 rpy = (rpy_of(pose.rotation) * to_deg(1e4)).array().round() / 1e4 + 0.0;
+  const auto degrees = [](const Vector3& radians) -> Vector3 {
+    return (radians * to_deg(1e4)).array().round() / 1e4 + 0.0;
+  };
+  const Vector3 rpy = degrees(rpy_of(pose.rotation));
   const Eigen::Vector4d q = quaternion_wxyz(pose.rotation).array() + 0.0;
   std::string out =
       fmt::format("{} is at [{:.3f}, {:.3f}, {:.3f}] mm in {}\n", tool, p.x(), p.y(), p.z(), frame);
@@ -23,8 +26,7 @@ std::string text_of(const std::string& tool, const std::string& frame, const Pos
   table.row({"rpy", fmt::format("roll {:.4f} deg", rpy.x()),
              fmt::format("pitch {:.4f} deg", rpy.y()), fmt::format("yaw {:.4f} deg", rpy.z()), ""});
   if (!(order == RotationOrder{})) {
-    const Vector3 angles =
-        (angles_of(order, pose.rotation) * to_deg(1e4)).array().round() / 1e4 + 0.0;
+    const Vector3 angles = degrees(angles_of(order, pose.rotation));
     table.row({name_of(order), fmt::format("{:.4f} deg", angles.x()),
                fmt::format("{:.4f} deg", angles.y()), fmt::format("{:.4f} deg", angles.z()), ""});
   }

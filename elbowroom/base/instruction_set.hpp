@@ -9,7 +9,7 @@
 namespace er {
 
 /// Those that this processor has and the kernels were compiled for, best first: "avx3" (512 bits),
-/// "avx2", "sse4", "neon", "scalar".
+/// "avx2", "neon", "scalar".
 std::vector<std::string> instruction_sets();
 
 /// The one in use.

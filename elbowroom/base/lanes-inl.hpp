@@ -3,7 +3,7 @@
 // square roots are used, without contraction, so that every set gives the same bits.
 //
 // A kernel's file includes lane_targets.hpp, names itself in HWY_TARGET_INCLUDE, includes
-// <hwy/foreach_target.h> and then this; see kinematics/lane_walk.cpp.
+// <hwy/foreach_target.h> and then this; see base/sines.cpp.
 
 #if defined(ELBOWROOM_BASE_LANES_INL_HPP) == defined(HWY_TARGET_TOGGLE)
 #ifdef ELBOWROOM_BASE_LANES_INL_HPP
@@ -36,6 +36,17 @@ HWY_INLINE Pack negate_if(PackMask mask, Pack value) { return choose(mask, hn::N
 HWY_INLINE Pack square(Pack x) { return x * x; }
 HWY_INLINE Pack largest(Pack a, Pack b) { return choose(a > b, a, b); }
 HWY_INLINE Pack least(Pack a, Pack b) { return choose(a < b, a, b); }
+/// The lanes of a group that begins at `from` of `count` values; loads give 0 in the others.
+HWY_INLINE PackMask lanes_within(int from, int count) {
+  return hn::FirstN(Tag(),
+                    static_cast<std::size_t>(count - from < kPackSize ? count - from : kPackSize));
+}
+HWY_INLINE Pack load(PackMask within, const double* from) {
+  return hn::MaskedLoad(within, Tag(), from);
+}
+HWY_INLINE void store(Pack value, PackMask within, double* to) {
+  hn::BlendedStore(value, within, Tag(), to);
+}
 HWY_INLINE bool none(PackMask mask) { return hn::AllFalse(Tag(), mask); }
 
 struct SineCosine {

@@ -14,9 +14,8 @@ namespace er::HWY_NAMESPACE {
 void trig_values_in_lanes(const double* c, int degree, const double* angles, int count, double* f,
                           double* first, double* second) {
   for (int i = 0; i < count; i += kPackSize) {
-    const auto here =
-        hn::FirstN(Tag(), static_cast<std::size_t>(count - i < kPackSize ? count - i : kPackSize));
-    const SineCosine one = sine_cosine(hn::MaskedLoad(here, Tag(), angles + i));
+    const PackMask here = lanes_within(i, count);
+    const SineCosine one = sine_cosine(load(here, angles + i));
     Pack cosine = one.cosine;
     Pack sine = one.sine;
     Pack value = pack(c[0]);
@@ -33,9 +32,9 @@ void trig_values_in_lanes(const double* c, int degree, const double* angles, int
       sine = sine * one.cosine + cosine * one.sine;
       cosine = next;
     }
-    hn::BlendedStore(value, here, Tag(), f + i);
-    hn::BlendedStore(slope, here, Tag(), first + i);
-    hn::BlendedStore(bend, here, Tag(), second + i);
+    store(value, here, f + i);
+    store(slope, here, first + i);
+    store(bend, here, second + i);
   }
 }
 

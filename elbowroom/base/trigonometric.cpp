@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <numbers>
+#include <utility>
 
 #include "elbowroom/base/sines.hpp"
 #include "elbowroom/base/trig_values.hpp"
@@ -15,7 +16,6 @@ constexpr double kNarrowest = 1e-8;  // rad; a stretch this short is one point
 constexpr double kSameRoot = 1e-14;  // rad; two roots this near are one
 constexpr double kSameDoubt = 1e-5;  // rad; of several doubtful points this near, one is listed
 constexpr int kMostOpen = 256;  // stretches at once; a polynomial that is all but zero has more
-constexpr int kMostSamples = 32;
 constexpr double kNoiseMargin =
     100.0;  // between the noise of a few orders and that of the sum of all
 
@@ -66,11 +66,15 @@ class RootSearch {
   void isolate() {
     const int pieces = std::max(4, 4 * degree_);
     double half = kPi / pieces;
-    Samples open;
-    for (int i = 0; i < pieces; ++i) open.add(-kPi + (2 * i + 1) * half);
-    while (open.count > 0) {
+    std::array<Samples, 2> memory;
+    Samples* now = &memory[0];
+    Samples* finer = &memory[1];
+    for (int i = 0; i < pieces; ++i) now->add(-kPi + (2 * i + 1) * half);
+    for (; now->count > 0; std::swap(now, finer), half *= 0.5) {
+      Samples& open = *now;
+      Samples& next = *finer;
       open.evaluate(c_, degree_);
-      Samples next;
+      next.count = 0;
       const double rest = third_ * half * half * half / 6.0;
       for (std::size_t i = 0; i < open.count; ++i) {
         const double slope = std::abs(open.first[i]);
@@ -90,8 +94,6 @@ class RootSearch {
           next.add(open.at[i] + 0.5 * half);
         }
       }
-      open = next;
-      half *= 0.5;
     }
   }
 
@@ -179,19 +181,21 @@ TwoAngles solve_cosine_sine(double a, double b, double c, double slack) {
   return out;
 }
 
-TrigPolynomial TrigPolynomial::through(const double* values, int count, int degree) {
-  std::array<double, kMostSamples> angle;
-  std::array<double, kMostSamples> sine;
-  std::array<double, kMostSamples> cosine;
+EvenAngles::EvenAngles(int how_many) : count(how_many) {
+  std::array<double, kMost> angle;
   for (int i = 0; i < count; ++i) angle[static_cast<std::size_t>(i)] = 2.0 * kPi * i / count;
   sines_and_cosines(angle.data(), count, sine.data(), cosine.data());
+}
+
+TrigPolynomial TrigPolynomial::through(const double* values, const EvenAngles& angles, int degree) {
+  const int count = angles.count;
   // One order: what of the values goes as its cosine and its sine.
   const auto order = [&](int k) {
     std::array<double, 2> sum{};
     for (int i = 0; i < count; ++i) {
       const auto at = static_cast<std::size_t>(i * k % count);
-      sum[0] += values[i] * cosine[at];
-      sum[1] += values[i] * sine[at];
+      sum[0] += values[i] * angles.cosine[at];
+      sum[1] += values[i] * angles.sine[at];
     }
     return std::array<double, 2>{2.0 * sum[0] / count, 2.0 * sum[1] / count};
   };

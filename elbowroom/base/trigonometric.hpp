@@ -20,6 +20,17 @@ struct TwoAngles {
 /// share of at most `slack`, the one angle that comes nearest, as at full stretch.
 TwoAngles solve_cosine_sine(double a, double b, double c, double slack = 1e-9);
 
+/// The cosines and sines of 0, 2 pi / count, 4 pi / count, ...: worked out once for many
+/// polynomials.
+struct EvenAngles {
+  static constexpr int kMost = 32;
+  explicit EvenAngles(int count);
+
+  int count;
+  std::array<double, kMost> cosine;
+  std::array<double, kMost> sine;
+};
+
 /// Real roots in [-pi, pi), in ascending order.
 struct TrigRoots {
   static constexpr int kMost = 64;
@@ -42,9 +53,9 @@ class TrigPolynomial {
 
   TrigPolynomial(const Coefficients& coefficients, int degree)
       : c_(coefficients), degree_(degree) {}
-  /// Through `count` (at least 2 degree + 1, at most 32) values at evenly spaced angles 0, 2 pi /
-  /// count, ... With more values than it takes, what they hold of higher orders is their noise.
-  static TrigPolynomial through(const double* values, int count, int degree);
+  /// Through one value for each of the angles, which are at least 2 degree + 1. With more values
+  /// than it takes, what they hold of higher orders is their noise.
+  static TrigPolynomial through(const double* values, const EvenAngles& angles, int degree);
 
   [[nodiscard]] int degree() const { return degree_; }
 

@@ -9,6 +9,9 @@ namespace {
 constexpr double kGhost = 0.36;  // how much of a ghost is seen
 constexpr double kTint = 0.6;    // how much of a warning is its colour
 constexpr Colour kWarning{0.84, 0.20, 0.16};
+constexpr Colour kGap{0.12, 0.12, 0.14};  // the axes are red, green and blue
+constexpr double kAxisLength = 0.12;      // m
+constexpr double kAxisRadius = 0.005;
 
 // Lays a ghost over a picture where it is, but not over the solid arm in front.
 void blend(Image& picture, const Image& ghost, const std::vector<float>& there,
@@ -26,23 +29,8 @@ void blend(Image& picture, const Image& ghost, const std::vector<float>& there,
   }
 }
 
-}  // namespace
-
-namespace {
-
-constexpr double kAxisLength = 0.12;  // m
-constexpr double kAxisRadius = 0.005;
-const Colour kGap{0.12, 0.12, 0.14};  // the axes are red, green and blue
-
 void mark(Scene& scene, const MarkedPlace& place) {
-  static const std::array<Colour, 3> kAxes{Colour{0.80, 0.15, 0.12}, Colour{0.15, 0.55, 0.20},
-                                           Colour{0.12, 0.30, 0.75}};
-  for (std::size_t k = 0; k < 3; ++k) {
-    const Vector3 way = place.at.rotation.col(static_cast<Eigen::Index>(k));
-    const Vector3 end = place.at.position + kAxisLength * way;
-    scene.add_tube(place.at.position, end, kAxes[k], kAxisRadius);
-    scene.add_arrow_head(end, way, kAxes[k], 2.5 * kAxisRadius);
-  }
+  scene.add_frame(place.at, kAxisLength, kAxisRadius);
   if (place.missed_from) scene.add_tube(*place.missed_from, place.at.position, kGap, kAxisRadius);
 }
 

@@ -65,22 +65,13 @@ double size_of(const Arm& arm) {
   return std::clamp(0.12 * sum, 0.02, 0.2);
 }
 
-void add_frames(Scene& scene, const std::vector<Pose>& poses, double size) {
-  static const std::array<Colour, 3> kColours{Colour{0.85, 0.15, 0.12}, Colour{0.15, 0.60, 0.20},
-                                              Colour{0.13, 0.32, 0.80}};
-  for (const Pose& pose : poses)
-    for (Eigen::Index i = 0; i < 3; ++i)
-      scene.add_tube(pose.position, pose.position + 0.5 * size * pose.rotation.col(i),
-                     kColours[static_cast<std::size_t>(i)], 0.02 * size);
-}
-
 Scene scene_of_joint(const Arm& arm, int joint, const Posture& posture) {
   Scene scene(alone(arm), {posture});
   const auto poses = link_poses(arm, posture);
   const auto index = static_cast<std::size_t>(arm.moving_link(joint));
   const Link& link = arm.links()[index];
   const double size = size_of(arm);
-  add_frames(scene, poses, size);
+  for (const Pose& frame : poses) scene.add_frame(frame, 0.5 * size, 0.02 * size);
 
   const Pose& pose = poses[index];
   const Vector3 axis = pose.rotation * link.joint.axis;

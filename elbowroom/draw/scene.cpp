@@ -216,6 +216,15 @@ void Scene::add_arrow_head(const Vector3& at, const Vector3& way, const Colour& 
   add(std::move(mesh));
 }
 
+void Scene::add_frame(const Pose& frame, double length, double radius) {
+  static const std::array<Colour, 3> kColours{Colour{0.85, 0.15, 0.12}, Colour{0.15, 0.60, 0.20},
+                                              Colour{0.13, 0.32, 0.80}};
+  for (std::size_t k = 0; k < 3; ++k)
+    add_tube(frame.position,
+             frame.position + length * frame.rotation.col(static_cast<Eigen::Index>(k)),
+             kColours[k], radius);
+}
+
 void Scene::add_ball(const Vector3& centre, double radius, const Colour& colour) {
   add(tessellate(Sphere{radius}, Pose::at(centre), colour));
 }

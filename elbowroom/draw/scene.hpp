@@ -36,6 +36,8 @@ class Scene {
   void add_tube(const Vector3& from, const Vector3& to, const Colour& colour, double radius);
   /// A pointed head, of stacked rings, whose tip lies beyond `at` along `way`.
   void add_arrow_head(const Vector3& at, const Vector3& way, const Colour& colour, double radius);
+  /// The axes of a frame from its origin: x red, y green, z blue.
+  void add_frame(const Pose& frame, double length, double radius);
   /// Everything of another scene.
   void add(const Scene& other);
   void add_ball(const Vector3& centre, double radius, const Colour& colour);

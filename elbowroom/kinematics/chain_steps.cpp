@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 #include "elbowroom/base/units.hpp"
@@ -48,16 +49,15 @@ ChainStep step_of(const Arm& arm, const Link& link, const PostureRef& posture) {
 }
 
 std::string matrix_rows(const ChainStep& step) {
-  const auto tidy = [](double v) { return std::abs(v) < kNil ? 0.0 : v; };
+  const std::array<Pose, 2> both{without_rounding(step.own), without_rounding(step.total)};
   std::string out = fmt::format("      {:<44}   {}\n", "in the frame before", "in the world");
   out += fmt::format("      {:>8} {:>8} {:>8}  {:>12}   {:>8} {:>8} {:>8}  {:>12}\n", "x axis",
                      "y axis", "z axis", "position", "x axis", "y axis", "z axis", "position");
   for (Eigen::Index i = 0; i < 3; ++i) {
     out += fmt::format("    {} ", "xyz"[i]);
-    for (const Pose* pose : {&step.own, &step.total}) {
-      for (Eigen::Index k = 0; k < 3; ++k)
-        out += fmt::format("{:>8.5f} ", tidy(pose->rotation(i, k)));
-      out += fmt::format(" {:>9.3f} mm   ", to_mm(tidy(pose->position[i])));
+    for (const Pose& pose : both) {
+      for (Eigen::Index k = 0; k < 3; ++k) out += fmt::format("{:>8.5f} ", pose.rotation(i, k));
+      out += fmt::format(" {:>9.3f} mm   ", to_mm(pose.position[i]));
     }
     out.erase(out.find_last_not_of(' ') + 1);
     out += '\n';

@@ -56,6 +56,23 @@ HWY_INLINE void walk_lanes(const LaneChain& chain, const Pack* values, LaneWalk&
              seen(chain.end.rotation.col(2)), at + seen(chain.end.position)};
 }
 
+/// The turn that takes the tip to a rotation: as a rotation vector, and its angle in [0, pi]. (Half
+/// a turn, to rounding, has no vector.)
+struct TurnLeft {
+  PackVector vector;
+  Pack angle;
+};
+HWY_INLINE TurnLeft turn_left(const PackPose& tip, const Matrix3& wanted) {
+  const PackVector x = pack(Vector3(wanted.col(0)));
+  const PackVector y = pack(Vector3(wanted.col(1)));
+  const PackVector z = pack(Vector3(wanted.col(2)));
+  const PackVector along = pack(0.5) * (cross(tip.x, x) + cross(tip.y, y) + cross(tip.z, z));
+  const Pack cosine = pack(0.5) * (dot(tip.x, x) + dot(tip.y, y) + dot(tip.z, z) - pack(1.0));
+  const Pack sine = hn::Sqrt(dot(along, along));
+  const Pack angle = angle_of(sine, cosine);
+  return {choose(sine > pack(1e-12), angle / sine, pack(1.0)) * along, angle};
+}
+
 /// The columns of the geometric Jacobian at the tip, one for each joint.
 HWY_INLINE void columns_of(const LaneChain& chain, const LaneWalk& walk, PackColumn* columns) {
   const PackVector zero = pack(Vector3::Zero().eval());

@@ -123,6 +123,12 @@ const std::string& Target::tool() const { return need_full_pose().of; }
 
 Pose Target::pose() const { return std::get_if<AtPlace>(&need_full_pose().holds)->frame_pose(); }
 
+Target Target::with_pose(const Pose& pose) const {
+  Requirement changed = need_full_pose();
+  changed.holds = AtPlace{.at = pose};
+  return Target(*this).changed(std::move(changed));
+}
+
 std::vector<std::string> Target::leaves_open() const {
   std::vector<std::string> out;
   for (const Requirement& one : requirements_)

@@ -63,6 +63,8 @@ class Target {
   /// Of a full pose. Throws InputError for any other target, saying what it leaves open.
   [[nodiscard]] const std::string& tool() const;
   [[nodiscard]] Pose pose() const;
+  /// The same of a full pose, at another one. Throws as pose() does.
+  [[nodiscard]] Target with_pose(const Pose& pose) const;
 
   /// What all requirements that are on leave open, in words.
   [[nodiscard]] std::vector<std::string> leaves_open() const;

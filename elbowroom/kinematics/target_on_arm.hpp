@@ -3,6 +3,7 @@
 
 #include <array>
 
+#include "elbowroom/base/random.hpp"
 #include "elbowroom/kinematics/target.hpp"
 
 namespace er {
@@ -29,6 +30,11 @@ class TargetOnArm {
   /// The ranges of the arm and the joint bands of the target together.
   [[nodiscard]] const Posture& lower() const { return lower_; }
   [[nodiscard]] const Posture& upper() const { return upper_; }
+
+  /// Postures spread evenly over these ranges, over one turn of a continuous joint.
+  [[nodiscard]] SpreadSequence starts() const {
+    return {lower_.cwiseMax(arm_->search_lower()), upper_.cwiseMin(arm_->search_upper())};
+  }
 
   /// A requirement that is on, and the frame it is about. Joint bands are not among them.
   struct Bound {

@@ -55,8 +55,7 @@ double frontness(const PosedAxes& at) {
 }  // namespace
 
 std::optional<ClosedForm> ClosedForm::of(const ScrewChain& chain) {
-  if (chain.is_turning(4) || chain.is_turning(5))
-    if (!ParallelAxes::of(chain)) return of_fewer(chain);
+  if (chain.is_turning(4) || chain.is_turning(5)) return of_fewer(chain);
   const ScrewChain back = reversed(chain);
   const auto made = [&](Form form, bool is_reversed, std::string name, std::string why,
                         std::optional<Vector3> wrist = {}) {

@@ -6,9 +6,8 @@
 #include <cmath>
 #include <optional>
 
-#include "elbowroom/base/random.hpp"
 #include "elbowroom/base/units.hpp"
-#include "elbowroom/reach/numeric.hpp"
+#include "elbowroom/reach/side_by_side.hpp"
 
 namespace er {
 namespace {
@@ -17,18 +16,9 @@ namespace {
 constexpr double kFaint = 1e-3;
 constexpr double kSpare = 3e-3;  // rad that a remedy gives more than is needed
 
-SpreadSequence starts_of(const TargetOnArm& target) {
-  return {target.lower().cwiseMax(target.arm().search_lower()),
-          target.upper().cwiseMin(target.arm().search_upper())};
-}
-
 bool can_be_met(const Arm& arm, const Target& target, int starts) {
   const TargetOnArm on_arm(arm, target);
-  if (on_arm.size() == 0) return true;
-  SpreadSequence sequence = starts_of(on_arm);
-  for (int i = 0; i < starts; ++i)
-    if (solve_from(on_arm, sequence.next(), {.give_up_early = i % 4 != 3}).met) return true;
-  return false;
+  return on_arm.size() == 0 || posture_from_starts(on_arm, starts);
 }
 
 std::vector<std::string> names_on(const Target& target) {
@@ -66,7 +56,7 @@ std::optional<TargetOnArm::Error> left_over(const Arm& arm, const Target& target
   const bool alone = index >= 0 && all.size() == 1;
   std::optional<TargetOnArm::Error> least;
   double least_size = 0.0;
-  SpreadSequence sequence = starts_of(all);
+  SpreadSequence sequence = all.starts();
   for (int i = 0; i < starts; ++i) {
     NumericSolve solve = solve_from(all, sequence.next());
     // The faint wish leaves the others a little off; they are met from there.

@@ -22,9 +22,7 @@ namespace {
 template <class Measure>
 NumericSolve best_solve(const TargetOnArm& target, const NumericOptions& options, int starts,
                         Measure measure) {
-  const Arm& arm = target.arm();
-  SpreadSequence sequence(arm.search_lower().cwiseMax(target.lower()),
-                          arm.search_upper().cwiseMin(target.upper()));
+  SpreadSequence sequence = target.starts();
   std::optional<NumericSolve> best;
   for (int i = 0; i < starts; ++i) {
     const NumericSolve solve = solve_from(target, sequence.next(), options);
@@ -48,14 +46,7 @@ double breach(const Arm& arm, const Posture& q) {
   return (arm.limits().lower - q).cwiseMax(q - arm.limits().upper).cwiseMax(0.0).maxCoeff();
 }
 
-// Of a target of one full pose: the same with another pose.
-Target with_pose(const Target& target, const Pose& pose) {
-  Requirement changed = *target.full_pose();
-  changed.holds = AtPlace{.at = pose};
-  return Target(target).changed(std::move(changed));
-}
-
-// Where the frame of such a target is in a posture.
+// Where the frame of a target of one full pose is in a posture.
 Pose frame_of(const Arm& arm, const Target& target, const Posture& posture) {
   const TargetOnArm on_arm(arm, target);
   return frame_pose(arm, on_arm[0].link, on_arm[0].frame, posture);
@@ -100,7 +91,7 @@ void try_shifts(const CellQuery& query, const Target& target, const ReachOptions
 // The pose that a solve did come to, as a target.
 void try_pose(const CellQuery& query, const Target& target, const ReachOptions& options,
               const NumericSolve& solve, const std::string& text, std::vector<Remedy>& remedies) {
-  const Target changed = with_pose(target, frame_of(query.arm(), target, solve.posture));
+  const Target changed = target.with_pose(frame_of(query.arm(), target, solve.posture));
   if (would_do(query, changed, options)) remedies.push_back({text});
 }
 
@@ -117,17 +108,14 @@ Reason view_blocked(const std::vector<ReachSolution>& colliding) {
                   one->view_blocked_by)};
 }
 
+// `colliding` with the roomiest first.
 Reason in_collision(const CellQuery& query, const Target& target,
                     const std::vector<ReachSolution>& colliding, const ReachOptions& options,
                     bool complete) {
-  const bool look_for_shifts = options.find_remedies && target.full_pose() != nullptr;
   if (std::any_of(colliding.begin(), colliding.end(),
                   [](const ReachSolution& one) { return !one.view_blocked_by.empty(); }))
     return view_blocked(colliding);
-  const auto best = std::max_element(colliding.begin(), colliding.end(),
-                                     [](const ReachSolution& a, const ReachSolution& b) {
-                                       return a.nearest.distance < b.nearest.distance;
-                                     });
+  const Nearest& best = colliding.front().nearest;
   std::string wanted;
   if (options.clearance > 0.0)
     wanted = fmt::format(" ({} of clearance is asked for)", text_length(options.clearance));
@@ -139,16 +127,12 @@ Reason in_collision(const CellQuery& query, const Target& target,
                 "all {} postures{} that meet the target are too near something; the best of "
                 "them: ",
                 colliding.size(), found);
-  Reason reason{Cause::in_collision,
-                "no: " + which + query.describe(best->nearest) + wanted,
-                {{"postures", static_cast<double>(colliding.size()), ""},
-                 {"best_distance", best->nearest.distance, "m"}}};
-  std::vector<ReachSolution> roomiest_first = colliding;
-  std::stable_sort(roomiest_first.begin(), roomiest_first.end(),
-                   [](const ReachSolution& a, const ReachSolution& b) {
-                     return a.nearest.distance > b.nearest.distance;
-                   });
-  for (const ReachSolution& one : roomiest_first) reason.postures.push_back(one.posture);
+  Reason reason{.cause = Cause::in_collision,
+                .text = "no: " + which + query.describe(best) + wanted,
+                .figures = {{"postures", static_cast<double>(colliding.size()), ""},
+                            {"best_distance", best.distance, "m"}}};
+  for (const ReachSolution& one : colliding) reason.postures.push_back(one.posture);
+  const bool look_for_shifts = options.find_remedies && target.full_pose() != nullptr;
   // One line for each branch: full turns of a posture meet the same things.
   std::vector<std::string> told;
   for (const ReachSolution& one : colliding) {
@@ -162,6 +146,7 @@ Reason in_collision(const CellQuery& query, const Target& target,
         line += "; free with the target moved by " + text_shift(*shift);
     reason.details.push_back(std::move(line));
   }
+  if (look_for_shifts) try_shifts(query, target, options, best, reason.remedies);
   return reason;
 }
 
@@ -172,12 +157,10 @@ ReachOptions with_clearance(const Target& target, ReachOptions options) {
 }
 
 Reason beyond_limits(const Arm& arm, const Posture& posture) {
-  return {Cause::beyond_limits,
-          "no: only beyond the joint limits: " + arm.limit_breach(posture),
-          {{"beyond_by", breach(arm, posture), "rad or m"}},
-          {},
-          {},
-          {posture}};
+  return {.cause = Cause::beyond_limits,
+          .text = "no: only beyond the joint limits: " + arm.limit_breach(posture),
+          .figures = {{"beyond_by", breach(arm, posture), "rad or m"}},
+          .postures = {posture}};
 }
 
 // Why, with what change of the target would do.
@@ -187,15 +170,12 @@ Reason cause_of(const CellQuery& query, const Target& target, const ReachOptions
   const Arm& arm = query.arm();
   const bool is_pose = target.full_pose() != nullptr;
   if (!colliding.empty()) {
-    Reason reason =
-        in_collision(query, target, colliding, with_clearance(target, options), complete);
-    const auto roomiest = std::max_element(colliding.begin(), colliding.end(),
-                                           [](const ReachSolution& a, const ReachSolution& b) {
-                                             return a.nearest.distance < b.nearest.distance;
-                                           });
-    if (options.find_remedies && is_pose)
-      try_shifts(query, target, options, roomiest->nearest, reason.remedies);
-    return reason;
+    std::vector<ReachSolution> roomiest_first = colliding;
+    std::stable_sort(roomiest_first.begin(), roomiest_first.end(),
+                     [](const ReachSolution& a, const ReachSolution& b) {
+                       return a.nearest.distance > b.nearest.distance;
+                     });
+    return in_collision(query, target, roomiest_first, with_clearance(target, options), complete);
   }
   if (!options.find_remedies) return {Cause::out_of_reach, "no: nothing meets the target"};
 
@@ -223,25 +203,22 @@ Reason cause_of(const CellQuery& query, const Target& target, const ReachOptions
         best_solve(on_arm, {.angle_weight = 1e-3}, options.starts, [](const NumericSolve& s) {
           return s.error.angle + 1e3 * std::max(0.0, s.error.position - 1e-3);
         });
-    Reason reason{
-        Cause::orientation,
-        fmt::format("no: the position can be met, the orientation not: it comes no nearer "
-                    "than {}",
-                    text_angle(turned.error.angle)),
-        {{"turned_by", turned.error.angle, "rad"}},
-        {},
-        {possible_cone(arm, target).text()},
-        {turned.posture}};
+    Reason reason{.cause = Cause::orientation,
+                  .text = fmt::format("no: the position can be met, the orientation not: it comes "
+                                      "no nearer than {}",
+                                      text_angle(turned.error.angle)),
+                  .figures = {{"turned_by", turned.error.angle, "rad"}},
+                  .details = {possible_cone(arm, target).text()},
+                  .postures = {turned.posture}};
     try_pose(query, target, options, turned,
              "turn the target to rpy " + text_rpy(arm, target, turned.posture), reason.remedies);
     return reason;
   }
-  Reason reason{Cause::out_of_reach,
-                fmt::format("no: out of reach, short by {}", text_length(position.error.position)),
-                {{"short_by", position.error.position, "m"}},
-                {},
-                {},
-                {position.posture}};
+  Reason reason{
+      .cause = Cause::out_of_reach,
+      .text = fmt::format("no: out of reach, short by {}", text_length(position.error.position)),
+      .figures = {{"short_by", position.error.position, "m"}},
+      .postures = {position.posture}};
   const Vector3 shift = frame_of(arm, target, position.posture).position - target.pose().position;
   try_pose(query, target, options, position,
            fmt::format("move the target by {} (world axes) and turn it to rpy {}",

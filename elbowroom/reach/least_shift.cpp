@@ -19,12 +19,6 @@ Vector3 in_millimetres(double size, const Vector3& direction) {
 
 }  // namespace
 
-Target shifted(const Target& target, const Vector3& shift) {
-  Requirement changed = *target.full_pose();
-  changed.holds = AtPlace{.at = {target.pose().rotation, target.pose().position + shift}};
-  return Target(target).changed(std::move(changed));
-}
-
 bool would_do(const CellQuery& query, const Target& target, ReachOptions options,
               const std::string& branch) {
   options.clearance = std::max(options.clearance, target.clearance()) + kMargin;
@@ -40,7 +34,8 @@ std::optional<Vector3> least_shift(const CellQuery& query, const Target& target,
                                    const ReachOptions& options, const Vector3& direction,
                                    double most, const std::string& branch) {
   const auto does = [&](int size) {
-    return would_do(query, shifted(target, in_millimetres(size, direction)), options, branch);
+    const Vector3 there = target.pose().position + in_millimetres(size, direction);
+    return would_do(query, target.with_pose({target.pose().rotation, there}), options, branch);
   };
   const int furthest = static_cast<int>(std::floor(to_mm(most)));
   int below = 0;

@@ -8,9 +8,6 @@
 
 namespace er {
 
-/// The same target of one full pose, elsewhere. Throws InputError for a target of another kind.
-Target shifted(const Target& target, const Vector3& shift);
-
 /// True when the target can be reached with half a millimetre of clearance more than is asked for
 /// (what is told to somebody must not graze), by a posture of `branch` if one is named.
 bool would_do(const CellQuery& query, const Target& target, ReachOptions options,

@@ -19,26 +19,20 @@ constexpr double kLeastShare = 0.1;   // of a step, halved until it helps
 
 struct LeftAt {
   PackVector position;
-  PackVector turn;  // as a rotation vector
+  TurnLeft turn;
   Pack square;
 };
 
 HWY_INLINE LeftAt left_at(const PackPose& tip, const Pose& wanted) {
   LeftAt out;
   out.position = pack(wanted.position) - tip.position;
-  const PackVector x = pack(Vector3(wanted.rotation.col(0)));
-  const PackVector y = pack(Vector3(wanted.rotation.col(1)));
-  const PackVector z = pack(Vector3(wanted.rotation.col(2)));
-  const PackVector along = pack(0.5) * (cross(tip.x, x) + cross(tip.y, y) + cross(tip.z, z));
-  const Pack cosine = pack(0.5) * (dot(tip.x, x) + dot(tip.y, y) + dot(tip.z, z) - pack(1.0));
-  const Pack sine = hn::Sqrt(dot(along, along));
-  const Pack scale = choose(sine > pack(1e-7), angle_of(sine, cosine) / sine,
-                            // half a turn off has no sine either
-                            choose(cosine < pack(0.0), pack(1e8), pack(1.0)));
-  out.turn = scale * along;
-  out.square = dot(out.position, out.position) + dot(out.turn, out.turn) +
-               choose(cosine < pack(-0.99), pack(9.0), pack(0.0));
+  out.turn = turn_left(tip, wanted.rotation);
+  out.square = dot(out.position, out.position) + square(out.turn.angle);
   return out;
+}
+
+HWY_INLINE PackVector choose(PackMask mask, const PackVector& yes, const PackVector& no) {
+  return {choose(mask, yes.x, no.x), choose(mask, yes.y, no.y), choose(mask, yes.z, no.z)};
 }
 
 // Newton's step from where a walk ended; six joints.
@@ -58,9 +52,9 @@ HWY_INLINE void newton_step(const LaneChain& chain, const LaneWalk& walk, const 
   a[0][kSix] = left.position.x;
   a[1][kSix] = left.position.y;
   a[2][kSix] = left.position.z;
-  a[3][kSix] = left.turn.x;
-  a[4][kSix] = left.turn.y;
-  a[5][kSix] = left.turn.z;
+  a[3][kSix] = left.turn.vector.x;
+  a[4][kSix] = left.turn.vector.y;
+  a[5][kSix] = left.turn.vector.z;
   eliminate<kSix>(a);
   Pack furthest = pack(kLongestStep);
   for (int i = kSix - 1; i >= 0; --i) {
@@ -95,12 +89,8 @@ void polish_lanes(const LaneChain& chain, const Pose& wanted, int count, int mos
       const PackMask better = hn::And(open, there.square < here.square);
       for (int j = 0; j < kSix; ++j) q[j] = choose(better, next[j], q[j]);
       here.square = choose(better, there.square, here.square);
-      here.position.x = choose(better, there.position.x, here.position.x);
-      here.position.y = choose(better, there.position.y, here.position.y);
-      here.position.z = choose(better, there.position.z, here.position.z);
-      here.turn.x = choose(better, there.turn.x, here.turn.x);
-      here.turn.y = choose(better, there.turn.y, here.turn.y);
-      here.turn.z = choose(better, there.turn.z, here.turn.z);
+      here.position = choose(better, there.position, here.position);
+      here.turn.angle = choose(better, there.turn.angle, here.turn.angle);
       share = choose(better, pack(1.0), pack(0.5) * share);
       open = hn::And(here.square > pack(kExact * kExact), share > pack(kLeastShare));
       if (none(open)) break;
@@ -112,7 +102,7 @@ void polish_lanes(const LaneChain& chain, const Pose& wanted, int count, int mos
     double position[kLanes];
     double angle[kLanes];
     store(hn::Sqrt(dot(here.position, here.position)), position);
-    store(hn::Sqrt(dot(here.turn, here.turn)), angle);
+    store(here.turn.angle, angle);
     for (int k = 0; k < kPackSize && at + k < count; ++k) left[at + k] = {position[k], angle[k]};
   }
 }

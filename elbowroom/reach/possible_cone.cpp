@@ -6,9 +6,8 @@
 #include <cmath>
 #include <numbers>
 
-#include "elbowroom/base/random.hpp"
 #include "elbowroom/base/units.hpp"
-#include "elbowroom/reach/numeric.hpp"
+#include "elbowroom/reach/side_by_side.hpp"
 
 namespace er {
 namespace {
@@ -29,12 +28,7 @@ bool can_point(const Arm& arm, const Target& target, const Vector3& way) {
   pointing.holds =
       AtPlace{.at = {rotation_with_z(way), target.pose().position}, .turn = Band::free()};
   const Target asked = Target(target).changed(std::move(pointing));
-  const TargetOnArm on_arm(arm, asked);
-  const SpreadSequence starts(on_arm.lower().cwiseMax(arm.search_lower()),
-                              on_arm.upper().cwiseMin(arm.search_upper()));
-  for (int i = 0; i < kStarts; ++i)
-    if (solve_from(on_arm, starts.at(i), {.give_up_early = true}).met) return true;
-  return false;
+  return posture_from_starts(TargetOnArm(arm, asked), kStarts).has_value();
 }
 
 double angle_between(const Vector3& a, const Vector3& b) {

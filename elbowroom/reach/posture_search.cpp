@@ -138,8 +138,6 @@ void PostureSearch::by_form() {
 
 void PostureSearch::by_starts() {
   out_.starts = options_.starts;
-  const SpreadSequence starts(target_.lower().cwiseMax(arm_.search_lower()),
-                              target_.upper().cwiseMin(arm_.search_upper()));
   std::vector<Found> family;
   const auto take = [&](const Posture& posture) {
     ++out_.converged;
@@ -151,16 +149,7 @@ void PostureSearch::by_starts() {
   };
   const NumericSolve near = solve_from(target_, within_ranges(target_, ranking_.from()));
   if (near.met) take(near.posture);
-  if (const auto lanes = SideBySide::of(target_)) {
-    for (const auto& found :
-         lanes->solve(starts, options_.starts - 1, false, {.give_up_early = true}))
-      take(found.posture);
-  } else {
-    for (int i = 0; i < options_.starts - 1; ++i) {
-      const NumericSolve solve = solve_from(target_, starts.at(i), {.give_up_early = i % 4 != 3});
-      if (solve.met) take(solve.posture);
-    }
-  }
+  for (const Posture& posture : postures_from_starts(target_, options_.starts - 1)) take(posture);
   keep_best_of(std::move(family), nullptr);
 }
 

@@ -75,23 +75,23 @@ void Ranking::rate_room(const Posture& posture, PartPoses& parts, ReachSolution&
     return std::clamp(1.0 - pair.distance / kRoomyClearance, 0.0, 1.0);
   };
   const bool all_counts = against.itself && against.surroundings;
-  if (!w.room_of_every_link) {
-    out.room_pair = all_counts ? out.nearest : query_->nearest(posture, parts, against);
+  if (w.room_of_every_link) {
+    std::vector<Nearest> links(query_->arm().links().size());
+    query_->nearest_of_links(posture, parts, links, against);
+    int measured = 0;
+    for (const Nearest& pair : links) {
+      if (pair.first < 0) continue;
+      ++measured;
+      out.room_cost += cost(pair);
+      out.links_near += pair.distance < kRoomyClearance ? 1 : 0;
+      if (pair.distance < out.room_pair.distance) out.room_pair = pair;
+    }
+    if (measured > 0) out.room_cost /= measured;
+  } else {
+    out.room_pair = query_->nearest(posture, parts, against);
     out.room_cost = cost(out.room_pair);
-    return;
   }
-  std::vector<Nearest> links(query_->arm().links().size());
-  query_->nearest_of_links(posture, parts, links, against);
-  int measured = 0;
-  double sum = 0.0;
-  for (const Nearest& pair : links) {
-    if (pair.first < 0) continue;
-    ++measured;
-    sum += cost(pair);
-    out.links_near += pair.distance < kRoomyClearance ? 1 : 0;
-    if (pair.distance < out.room_pair.distance) out.room_pair = pair;
-  }
-  if (measured > 0) out.room_cost = sum / measured;
+  out.nearest = all_counts ? out.room_pair : query_->nearest(posture, parts);
 }
 
 ReachSolution Ranking::rate(const Posture& posture, const std::string& branch,
@@ -104,7 +104,6 @@ ReachSolution Ranking::rate(const Posture& posture, const std::string& branch,
   const TargetOnArm::Error error = target_->error(posture);
   s.position_error = error.position;
   s.angle_error = error.angle;
-  s.nearest = query_->nearest(posture, parts);
   rate_room(posture, parts, s);
   for (int k = 0; k < arm.dof(); ++k) {
     const double turn = turns(arm, k) ? std::numbers::pi : 1.0;

@@ -110,10 +110,6 @@ std::string ways_there(const Arm& arm, const Reach& found, std::size_t most) {
   return "  from where travel is counted, joints going straight:\n" + table.text(4);
 }
 
-}  // namespace
-
-namespace {
-
 // What is nearest to each link of a posture, and where.
 std::string clearance_by_link(const CellQuery& query, const ReachSolution& one) {
   PartPoses parts(query);
@@ -283,7 +279,8 @@ std::string Reach::explanation(const CellQuery& query, std::size_t most) const {
   for (std::size_t i = 1; i < std::min(most, solutions.size()); ++i)
     out += fmt::format("  1 before {}: {}\n", i + 1,
                        comparison(query.arm(), target.wishes(), solutions.front(), solutions[i]));
-  return out + ways_there(query.arm(), *this, most) + clearance_by_link(query, solutions.front());
+  return out + ways_there(query.arm(), *this, most) +
+         clearance_by_link(with_meant_contacts(query, target), solutions.front());
 }
 
 std::string Reach::check(const CellQuery& query) const {

@@ -59,23 +59,13 @@ HWY_INLINE void step_slots(SideBySideRound& round) {
     Pack cost = dot(off, off);
     PackMask met = cost <= pack(round.near_position);
     if constexpr (rows == 6) {
-      // The turn that is left: its sine along its axis, and its cosine.
-      const PackVector tx = pack(Vector3(round.target.rotation.col(0)));
-      const PackVector ty = pack(Vector3(round.target.rotation.col(1)));
-      const PackVector tz = pack(Vector3(round.target.rotation.col(2)));
-      const PackVector along =
-          pack(0.5) * (cross(walk.tip.x, tx) + cross(walk.tip.y, ty) + cross(walk.tip.z, tz));
-      const Pack cosine =
-          pack(0.5) * (dot(walk.tip.x, tx) + dot(walk.tip.y, ty) + dot(walk.tip.z, tz) - pack(1.0));
-      const Pack sine = hn::Sqrt(dot(along, along));
-      const Pack angle = angle_of(sine, cosine);
-      const Pack scale = choose(sine > pack(1e-12), angle / sine, pack(1.0));
-      met = hn::And(met, square(angle) <= pack(round.near_angle));
-      const PackVector left = (weight * scale) * along;
+      const TurnLeft turn = turn_left(walk.tip, round.target.rotation);
+      met = hn::And(met, square(turn.angle) <= pack(round.near_angle));
+      const PackVector left = weight * turn.vector;
       e[3] = left.x;
       e[4] = left.y;
       e[5] = left.z;
-      cost = cost + dot(left, left);
+      cost = cost + square(weight * turn.angle);
     }
     store(cost, round.cost + at);
     store(choose(met, pack(1.0), pack(0.0)), round.met + at);
@@ -230,7 +220,7 @@ std::vector<SideBySide::Found> SideBySide::solve(const SpreadSequence& starts, i
         continue;
       }
       bool ended = ++slot.iterations >= options.iterations;
-      if (options.give_up_early && slot.start % 4 != 3 && slot.iterations % kPatience == 0) {
+      if (options.give_up_early && ends_early(slot.start) && slot.iterations % kPatience == 0) {
         ended = ended || round.cost[s] > kHope * slot.cost_before;
         slot.cost_before = round.cost[s];
       }
@@ -242,20 +232,33 @@ std::vector<SideBySide::Found> SideBySide::solve(const SpreadSequence& starts, i
   return found;
 }
 
-NumericSolve solve_from_starts(const TargetOnArm& target, const SpreadSequence& starts, int most) {
+std::vector<Posture> postures_from_starts(const TargetOnArm& target, int most) {
+  const SpreadSequence starts = target.starts();
+  std::vector<Posture> out;
   if (const auto lanes = SideBySide::of(target)) {
-    const auto found = lanes->solve(starts, most, true, {.give_up_early = true});
-    if (!found.empty())
-      return {found[0].posture, target.error(found[0].posture), found[0].iterations, true};
+    for (auto& found : lanes->solve(starts, most, false, {.give_up_early = true}))
+      out.push_back(std::move(found.posture));
+    return out;
   }
-  NumericSolve best;
   for (int i = 0; i < most; ++i) {
-    NumericSolve solve = solve_from(target, starts.at(i), {.give_up_early = i % 4 != 3});
-    if (solve.met) return solve;
-    const auto size = [](const NumericSolve& s) { return s.error.position + 0.3 * s.error.angle; };
-    if (i == 0 || size(solve) < size(best)) best = solve;
+    NumericSolve solve = solve_from(target, starts.at(i), {.give_up_early = ends_early(i)});
+    if (solve.met) out.push_back(std::move(solve.posture));
   }
-  return best;
+  return out;
+}
+
+std::optional<Posture> posture_from_starts(const TargetOnArm& target, int most) {
+  const SpreadSequence starts = target.starts();
+  if (const auto lanes = SideBySide::of(target)) {
+    auto found = lanes->solve(starts, most, true, {.give_up_early = true});
+    if (found.empty()) return std::nullopt;
+    return std::move(found.front().posture);
+  }
+  for (int i = 0; i < most; ++i) {
+    NumericSolve solve = solve_from(target, starts.at(i), {.give_up_early = ends_early(i)});
+    if (solve.met) return std::move(solve.posture);
+  }
+  return std::nullopt;
 }
 
 }  // namespace er

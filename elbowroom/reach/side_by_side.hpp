@@ -47,8 +47,10 @@ class SideBySide {
   bool with_turn_;
 };
 
-/// A posture that meets the target, from as many of the starts as it takes, `most` at most; side by
-/// side where that serves, else one after the other. What is nearest when there is none.
-NumericSolve solve_from_starts(const TargetOnArm& target, const SpreadSequence& starts, int most);
+/// The postures that meet a target, from its starts 0 .. `most` - 1 in their order: side by side
+/// where that serves, else one after the other. Not all of them are different.
+std::vector<Posture> postures_from_starts(const TargetOnArm& target, int most);
+/// The same up to the first that does.
+std::optional<Posture> posture_from_starts(const TargetOnArm& target, int most);
 
 }  // namespace er

@@ -294,23 +294,6 @@ Nine coefficients(const Pose& before, const std::array<Pose, 9>& turns, const Ve
   return out;
 }
 
-struct EvenAngles {
-  std::array<double, kSamples> cosine;
-  std::array<double, kSamples> sine;
-};
-const EvenAngles& even_angles() {
-  static const EvenAngles angles = [] {
-    EvenAngles out;
-    for (std::size_t i = 0; i < kSamples; ++i) {
-      const double angle = 2.0 * std::numbers::pi * static_cast<double>(i) / kSamples;
-      out.cosine[i] = std::cos(angle);
-      out.sine[i] = std::sin(angle);
-    }
-    return out;
-  }();
-  return angles;
-}
-
 }  // namespace
 
 SixElimination::SixElimination(const std::array<Screw, 6>& given) {
@@ -365,11 +348,11 @@ void SixElimination::solve(const Pose& whole, SixCandidates& out) const {
   out.sure = reduced.regular;
   if (!reduced.regular) return;
 
-  const EvenAngles& even = even_angles();
+  static const EvenAngles even(kSamples);
   std::array<double, kSamples> samples;
   HWY_DYNAMIC_DISPATCH(determinants)
   (reduced, even.cosine.data(), even.sine.data(), kSamples, samples.data());
-  const TrigRoots roots = TrigPolynomial::through(samples.data(), kSamples, kDegree).roots(kNoise);
+  const TrigRoots roots = TrigPolynomial::through(samples.data(), even, kDegree).roots(kNoise);
   out.sure = roots.all_isolated && roots.count <= 2 * kDegree;
   if (roots.count > SixCandidates::kMost) return;  // all but zero throughout
   out.count = roots.count;

@@ -1,14 +1,12 @@
 #include "elbowroom/survey/survey.hpp"
 
 #include <fmt/format.h>
-#include <tbb/parallel_for.h>
 
 #include <algorithm>
-#include <atomic>
 #include <chrono>
-#include <thread>
 
 #include "elbowroom/base/input_error.hpp"
+#include "elbowroom/base/on_all_cores.hpp"
 #include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
 
@@ -61,14 +59,12 @@ Survey survey(const CellQuery& query, const std::vector<Target>& targets,
   Survey out;
   out.routes = options.routes;
   out.targets.resize(targets.size());
-  std::atomic<int> done = 0;
-  const auto caller = std::this_thread::get_id();
-  tbb::parallel_for(std::size_t{0}, targets.size(), [&](std::size_t i) {
+  for (std::size_t i = 0; i < targets.size(); ++i) {
+    out.targets[i].name = targets[i].name();
+    out.targets[i].reason = "no: stopped before it was asked";
+  }
+  on_all_cores(targets.size(), supervision, "surveying", [&](std::size_t i) {
     out.targets[i] = try_target(query, targets[i], from, options, supervision);
-    ++done;
-    if (supervision.progress && std::this_thread::get_id() == caller)
-      supervision.progress(static_cast<double>(done) / static_cast<double>(targets.size()),
-                           "surveying");
   });
   out.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
   return out;

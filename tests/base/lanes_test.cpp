@@ -10,6 +10,7 @@
 #include "elbowroom/base/random.hpp"
 #include "elbowroom/base/sines.hpp"
 #include "support/instruction_sets.hpp"
+#include "support/lane_probe.hpp"
 
 using namespace er;
 
@@ -48,7 +49,7 @@ TEST_CASE("lanes: the angle of a point is atan2") {
   test::on_each_instruction_set([&](const std::string& name) {
     INFO(name);
     std::vector<double> angles(xs.size());
-    angles_of(ys.data(), xs.data(), static_cast<int>(xs.size()), angles.data());
+    test::angles_of_points(ys.data(), xs.data(), static_cast<int>(xs.size()), angles.data());
     double worst = 0.0;
     for (std::size_t i = 1; i < xs.size(); ++i)
       worst = std::max(worst, std::abs(angles[i] - std::atan2(ys[i], xs[i])));

@@ -111,7 +111,7 @@ TEST_CASE("all real roots of a trigonometric polynomial, close ones too") {
       for (const double r : roots) value *= std::sin(0.5 * (2 * kPi * i / 13 - r));
       samples.push_back(value);
     }
-    const auto found = TrigPolynomial::through(samples.data(), 13, 4).roots();
+    const auto found = TrigPolynomial::through(samples.data(), EvenAngles(13), 4).roots();
     std::sort(roots.begin(), roots.end());
     for (const double r : roots)
       CHECK(std::any_of(found.begin(), found.end(),
