@@ -219,6 +219,13 @@ TEST_CASE("reach: with a piece in the hand, set down on a surface") {
       "meet: {on: ware_board}}'");
   CHECK(run.exit == 0);
   CHECK_THAT(run.out, Contains("of a family without end"));
+  // The board that the cup stands on is meant, and is not what is nearest to it.
+  const Run each = tool(
+      "reach glaze.cell.yaml --holding 'cup_1 by from_above' --require '{of: cup_1, meet: {on: "
+      "ware_board}}' --explain");
+  const std::string table = each.out.substr(each.out.find("link by link:"));
+  CHECK_THAT(table, Contains("teasel.cup_1"));
+  CHECK_THAT(table.substr(table.find("teasel.cup_1"), 60), !Contains("ware_board"));
   CHECK_THAT(tool("reach glaze.cell.yaml --holding cup_11 " + kPlace).err,
              Contains("--holding: unknown piece") && Contains("cup_1"));
   CHECK_THAT(tool("reach glaze.cell.yaml --require '{meet: {on: ware_board}}'").err,
