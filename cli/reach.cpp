@@ -91,7 +91,8 @@ Verb add_reach(VerbParser parser) {
   parser.flag("--all", own->all, "list every posture, not only the best 12");
   add_out(parser, own->a, ".png (postures as ghosts; of a no, what came nearest)");
   parser.flag("--explain", own->explain,
-              "say what is asked for, and why the first posture comes before each other");
+              "say what is asked for, why the first posture comes before each other, and how clear "
+              "each of its links is");
   parser.flag("--check", own->check,
               "put every posture back through the transforms of all links, and say how far off");
   parser.text("--save", own->save,
@@ -105,7 +106,10 @@ Verb add_reach(VerbParser parser) {
       "     + limits (0 with all joints in mid range, 1 with one at its end); lowest is best.\n"
       "Wishes weigh these and add dexterity (0 where the tool moves 100 mm a radian whichever "
       "way,\n"
-      "     1 where some way not at all), load (share of a motor's torque), branch, near.\n"
+      "     1 where some way not at all), load (share of a motor's torque), branch, near. Room may "
+      "be\n"
+      "     that of all links (room_of = every_link), against some only (room_against = itself or\n"
+      "     surroundings).\n"
       "examples:\n"
       "  elbowroom reach demo/glaze.cell.yaml --targets demo/kiln.targets.yaml --target upper_2\n"
       "  elbowroom reach demo/glaze.cell.yaml --place \"400 mm, 0 mm, 700 mm\" "
