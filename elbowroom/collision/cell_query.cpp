@@ -23,9 +23,35 @@ void PartPoses::place_at(const CellQuery& query, const PostureRef& posture) {
 CellQuery::CellQuery(Cell cell, std::string_view arm_name, const std::vector<OtherArm>& others) {
   Arm arm = cell.arm(arm_name);
   CheckedPairs pairs = find_checked_pairs(cell, arm, others);
-  data_ =
-      std::make_shared<const Data>(Data{std::move(cell), std::move(arm), std::move(pairs), others});
+  data_ = std::shared_ptr<const Data>(
+      new Data{std::move(cell), std::move(arm), std::move(pairs), others});
 }
+
+const CellQuery::Data::ForMoves& CellQuery::for_moves() const {
+  std::call_once(data_->made, [&] {
+    Nearest to_fixed;
+    for (std::size_t i = 0; i < pairs().moving.size(); ++i) {
+      const MovingPart& part = pairs().moving[i];
+      if (!part.lever.isZero(0.0)) continue;
+      const Pose pose =
+          link_poses(arm(), Posture::Zero(arm().dof()))[static_cast<std::size_t>(part.link)] *
+          part.at;
+      for (const StandingPart& other : pairs().standing) {
+        if (pairs().meant[i][static_cast<std::size_t>(other.body)]) continue;
+        const Separation found = distance(part.shape, pose, other.shape, other.pose);
+        if (found.distance - other.margin < to_fixed.distance)
+          to_fixed = {found.distance - other.margin, part.body, other.body, found.point_a,
+                      found.point_b};
+      }
+    }
+    data_->for_moves =
+        std::make_unique<const Data::ForMoves>(Data::ForMoves{covers_of(arm(), pairs()), to_fixed});
+  });
+  return *data_->for_moves;
+}
+
+const Covers& CellQuery::covers() const { return for_moves().covers; }
+const Nearest& CellQuery::nearest_to_fixed() const { return for_moves().to_fixed; }
 
 CellQuery CellQuery::with_contacts(const std::vector<MeantContact>& contacts) const {
   return {cell().with_contacts(contacts), arm().name(), data_->others};

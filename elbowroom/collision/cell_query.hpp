@@ -3,11 +3,13 @@
 
 #include <limits>
 #include <memory>
+#include <mutex>
 #include <span>
 #include <string>
 #include <vector>
 
 #include "elbowroom/collision/checked_pairs.hpp"
+#include "elbowroom/collision/covers.hpp"
 #include "elbowroom/collision/distance.hpp"
 #include "elbowroom/kinematics/forward.hpp"
 
@@ -63,6 +65,10 @@ class CellQuery {
   [[nodiscard]] const Cell& cell() const { return data_->cell; }
   [[nodiscard]] const Arm& arm() const { return data_->arm; }
   [[nodiscard]] const CheckedPairs& pairs() const { return data_->pairs; }
+  /// The arm's covers and the map of what stands; made when first asked for.
+  [[nodiscard]] const Covers& covers() const;
+  /// What stands nearest to those parts that no joint moves.
+  [[nodiscard]] const Nearest& nearest_to_fixed() const;
   [[nodiscard]] const std::string& name(int body) const {
     return data_->pairs.bodies[static_cast<std::size_t>(body)];
   }
@@ -94,7 +100,15 @@ class CellQuery {
     Arm arm;
     CheckedPairs pairs;
     std::vector<OtherArm> others;
+    // Only whoever moves the arm needs these, and they take longer than a question or two.
+    struct ForMoves {
+      Covers covers;
+      Nearest to_fixed;
+    };
+    mutable std::once_flag made = {};
+    mutable std::unique_ptr<const ForMoves> for_moves = {};
   };
+  const Data::ForMoves& for_moves() const;
   template <class Reach, class Consider>
   void look(const PostureRef& posture, PartPoses& parts, Against against, Reach reach,
             Consider consider) const;

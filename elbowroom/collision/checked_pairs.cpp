@@ -31,23 +31,24 @@ int shared_link(const Arm& arm, int a, int b) {
 
 double across(const Vector3& v, const Vector3& axis) { return (v - v.dot(axis) * axis).norm(); }
 
-// One joint on the way from a part down to the base, and a bound on how far any point of the part
+// One joint on the way from a ball down to the base, and a bound on how far any point of the ball
 // moves per unit of the posture entry that moves it.
 struct JointLever {
   int link = 0;
   double lever = 0.0;
 };
 
-// Bounds |distance of any point of the part from each joint's axis|. The first stretch after the
-// joint is fixed in the joint's own link, so only what lies across the axis counts; every later
-// stretch may come to point any way and counts whole.
-std::vector<JointLever> joint_levers(const Arm& arm, const MovingPart& part) {
+// Bounds |distance of any point of a ball fixed in a link from each joint's axis|. The first
+// stretch after the joint is fixed in the joint's own link, so only what lies across the axis
+// counts; every later stretch may come to point any way and counts whole.
+std::vector<JointLever> joint_levers(const Arm& arm, int link, const Vector3& centre,
+                                     double radius) {
   std::vector<JointLever> levers;
-  // Chain of stretches from the part down: each is fixed in `link`, as seen from its frame.
-  double beyond = 0.0;                 // sum of all stretches further out than `stretch`
-  Vector3 stretch = part.at.position;  // fixed in the frame of `link`
-  double slide = part.radius;          // extra length, in any direction
-  for (int link = part.link; link >= 0; link = link_of(arm, link).parent_index) {
+  // Chain of stretches from the ball down: each is fixed in `link`, as seen from its frame.
+  double beyond = 0.0;       // sum of all stretches further out than `stretch`
+  Vector3 stretch = centre;  // fixed in the frame of `link`
+  double slide = radius;     // extra length, in any direction
+  for (; link >= 0; link = link_of(arm, link).parent_index) {
     const Link& here = link_of(arm, link);
     const Joint& joint = here.joint;
     const bool slides = joint.kind == JointKind::prismatic;
@@ -139,6 +140,10 @@ bool are_joined(const Arm& arm, int a, int b) {
          (hangs_on(group_b, group_a) && !link_of(arm, b).held);
 }
 
+Posture lever_of_ball(const Arm& arm, int link, const Vector3& centre, double radius) {
+  return lever_of(arm, joint_levers(arm, link, centre, radius));
+}
+
 CheckedPairs find_checked_pairs(const Cell& cell, const Arm& arm,
                                 const std::vector<OtherArm>& others) {
   CheckedPairs pairs;
@@ -149,7 +154,7 @@ CheckedPairs find_checked_pairs(const Cell& cell, const Arm& arm,
     for (const Part& part : link_of(arm, l).parts) {
       if (!part.collides) continue;
       MovingPart moving{part.shape, part.at, l, body, bounding_radius(part.shape), {}};
-      all_levers.push_back(joint_levers(arm, moving));
+      all_levers.push_back(joint_levers(arm, l, part.at.position, moving.radius));
       moving.lever = lever_of(arm, all_levers.back());
       pairs.moving.push_back(std::move(moving));
     }

@@ -64,11 +64,24 @@ CoreDistance core_distance(const CoreShape& a, const CoreShape& b, double enough
 
 Separation distance(const Shape& shape_a, const Pose& pose_a, const Shape& shape_b,
                     const Pose& pose_b) {
+  return distance_within(std::numeric_limits<double>::infinity(), shape_a, pose_a, shape_b, pose_b);
+}
+
+Separation distance_within(double gap, const Shape& shape_a, const Pose& pose_a,
+                           const Shape& shape_b, const Pose& pose_b, bool measure_overlap) {
   const CoreShape a(shape_a, pose_a);
   const CoreShape b(shape_b, pose_b);
-  const CoreDistance core = core_distance(a, b, std::numeric_limits<double>::infinity());
   const double radii = a.radius + b.radius;
+  const CoreDistance core = core_distance(a, b, gap + radii);
   Separation result;
+  if (core.lower > gap + radii) {
+    result.lower_bound = core.lower - radii;
+    return result;
+  }
+  if (core.upper <= kTouching && !measure_overlap) {
+    result.lower_bound = -std::numeric_limits<double>::infinity();
+    return result;
+  }
   for (std::size_t n = 0; n < static_cast<std::size_t>(core.simplex.count); ++n) {
     result.point_a += core.simplex.weights[n] * core.simplex.points[n].a;
     result.point_b += core.simplex.weights[n] * core.simplex.points[n].b;

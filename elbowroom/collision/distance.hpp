@@ -19,6 +19,12 @@ struct Separation {
 /// Exact shapes, no meshing: accurate to 1e-6 m, in practice near 1e-9. Allocates nothing.
 Separation distance(const Shape& a, const Pose& pose_a, const Shape& b, const Pose& pose_b);
 
+/// The same, but the search ends as soon as the shapes are proved further apart than `gap`: then
+/// `lower_bound` is above it, and all else is of no use. Unless `measure_overlap`, shapes that
+/// overlap are told to be at -0, without where and how deep. Allocates nothing.
+Separation distance_within(double gap, const Shape& a, const Pose& pose_a, const Shape& b,
+                           const Pose& pose_b, bool measure_overlap = true);
+
 /// True only when the shapes are proved to be further apart than `gap` (>= 0). Much cheaper than
 /// distance() because it stops at the first plane that separates them. Allocates nothing.
 bool further_apart_than(double gap, const Shape& a, const Pose& pose_a, const Shape& b,

@@ -1,6 +1,8 @@
 #include "elbowroom/collision/sweep.hpp"
 
 #include <algorithm>
+#include <bit>
+#include <numeric>
 #include <queue>
 
 namespace er {
@@ -17,16 +19,32 @@ Nearest nearest_of(const Separation& s, int first, int second, double margin) {
 struct Question {
   const CellQuery& query;
   const CheckedPairs& pairs;
-  Posture from;
+  const PostureRef& from;
   Posture step;    // to - from
   Posture travel;  // |step|
-  Posture tube;
+  const Posture& tube;
   const Posture& turns;  // of links, per unit of each joint
   double clearance;
+  bool measure_overlap;
+
+  Question(const CellQuery& asked, const PostureRef& begin, const PostureRef& end,
+           const SweepOptions& options, const Posture& turns_of_joints)
+      : query(asked),
+        pairs(asked.pairs()),
+        from(begin),
+        step(end - begin),
+        travel(step.cwiseAbs()),
+        tube(options.tube),
+        turns(turns_of_joints),
+        clearance(options.clearance),
+        measure_overlap(options.measure_overlap) {}
 
   // How much nearer a pair with this lever can come within `half` of the middle of an interval.
   [[nodiscard]] double bound(const Posture& lever, double half) const {
-    return lever.dot(half * travel + tube) + kMargin;
+    return half * lever.dot(travel) + strays(lever) + kMargin;
+  }
+  [[nodiscard]] double strays(const Posture& lever) const {
+    return tube.size() == 0 ? 0.0 : lever.dot(tube);
   }
   [[nodiscard]] double bend(const Posture& lever, double half) const {
     return bend_within(lever, turns, travel, half);
@@ -46,16 +64,18 @@ Outcome judge(const Nearest& nearest, double bound, const Question& q, double tu
   return Outcome::blocked;
 }
 
-// The middle of an interval: where everything is then, and, once that is asked for, how it moves.
+// The middle of an interval: where everything is then and how it moves, once that is asked for.
 class Middle {
  public:
   Middle(const Question& question, double at, double half, SweepMemory& memory)
-      : q_(question), half_(half), memory_(memory) {
-    memory_.parts.place_at(q_.query, q_.from + at * q_.step);
-  }
+      : q_(question), at_(at), half_(half), memory_(memory) {}
   [[nodiscard]] const Question& question() const { return q_; }
   [[nodiscard]] double half() const { return half_; }
-  [[nodiscard]] const PartPoses& parts() const { return memory_.parts; }
+  [[nodiscard]] const PartPoses& parts() {
+    if (!is_placed_) memory_.parts.place_at(q_.query, q_.from + at_ * q_.step);
+    is_placed_ = true;
+    return memory_.parts;
+  }
   [[nodiscard]] const Twist& twist(int link) {
     if (!has_twists_) link_twists(q_.query.arm(), memory_.parts, q_.step, memory_.twists);
     has_twists_ = true;
@@ -64,8 +84,10 @@ class Middle {
 
  private:
   const Question& q_;
+  double at_;
   double half_;
   SweepMemory& memory_;
+  bool is_placed_ = false;
   bool has_twists_ = false;
 };
 
@@ -84,9 +106,9 @@ Outcome check_part(Middle& middle, int part, Sweep& out) {
         if (q.pairs.meant[static_cast<std::size_t>(part)][static_cast<std::size_t>(other.body)])
           return true;
         ++out.checks;
-        if (further_apart_than(gap + other.margin, moving.shape, pose, other.shape, other.pose))
-          return true;
-        const Separation s = distance(moving.shape, pose, other.shape, other.pose);
+        const Separation s = distance_within(gap + other.margin, moving.shape, pose, other.shape,
+                                             other.pose, q.measure_overlap);
+        if (s.lower_bound > gap + other.margin) return true;
         const double ahead = least_ahead({moving.shape, pose, middle.twist(moving.link)},
                                          {other.shape, other.pose}, s.normal, middle.half());
         if (ahead - q.bend(moving.lever, middle.half()) > q.clearance + other.margin + tube_bound)
@@ -110,8 +132,8 @@ Outcome check_self(Middle& middle, const SelfPair& pair, Sweep& out) {
   const MovingPart& b = q.pairs.moving[static_cast<std::size_t>(pair.second)];
   const Pose& pose_a = parts.pose(pair.first);
   const Pose& pose_b = parts.pose(pair.second);
-  if (further_apart_than(gap, a.shape, pose_a, b.shape, pose_b)) return Outcome::clear;
-  const Separation s = distance(a.shape, pose_a, b.shape, pose_b);
+  const Separation s = distance_within(gap, a.shape, pose_a, b.shape, pose_b, q.measure_overlap);
+  if (s.lower_bound > gap) return Outcome::clear;
   // As seen from the link that carries both.
   const Twist shared = middle.twist(pair.shared);
   const double ahead =
@@ -121,60 +143,150 @@ Outcome check_self(Middle& middle, const SelfPair& pair, Sweep& out) {
   return judge(nearest_of(s, a.body, b.body, 0.0), bound, q, tube_bound, out);
 }
 
+// What a scan left open of one interval: exact shapes where the balls are too near in the middle,
+// and what stays open is handed to the two halves. False when something is too near.
+bool look_closer(const Question& q, std::size_t index, unsigned lane, SweepMemory& memory,
+                 Sweep& out) {
+  const SweepMemory::Interval interval = memory.queue[index];
+  const CoverScan& scan = memory.scan;
+  Middle middle(q, interval.middle, interval.half, memory);
+  const std::size_t parts_begin = memory.open_parts.size();
+  const std::size_t pairs_begin = memory.open_pairs.size();
+  // False when it is blocked.
+  const auto settle = [&](const CoverScan::Open& open, std::vector<int>& still, std::size_t item,
+                          auto exact) {
+    Outcome outcome = Outcome::clear;
+    if (((open.half_way >> lane) & 1U) != 0) outcome = Outcome::open;
+    if (((open.exact >> lane) & 1U) != 0) outcome = exact(item);
+    if (outcome == Outcome::open) still.push_back(static_cast<int>(item));
+    if (outcome == Outcome::blocked) out.at = interval.middle;
+    return outcome != Outcome::blocked;
+  };
+  for (std::size_t part = 0; part < scan.open_parts.size(); ++part)
+    if (!settle(scan.open_parts[part], memory.open_parts, part,
+                [&](std::size_t p) { return check_part(middle, static_cast<int>(p), out); }))
+      return false;
+  for (std::size_t pair = 0; pair < scan.open_pairs.size(); ++pair)
+    if (!settle(scan.open_pairs[pair], memory.open_pairs, pair,
+                [&](std::size_t p) { return check_self(middle, q.pairs.self[p], out); }))
+      return false;
+  const std::size_t part_count = memory.open_parts.size() - parts_begin;
+  const std::size_t pair_count = memory.open_pairs.size() - pairs_begin;
+  if (part_count + pair_count == 0) return true;
+  const double half = 0.5 * interval.half;
+  for (const double at : {interval.middle - half, interval.middle + half})
+    memory.queue.push_back({at, half, parts_begin, part_count, pairs_begin, pair_count});
+  return true;
+}
+
+// Looks at up to eight intervals, from `first` on in the queue, with the arm's covers.
+void scan_intervals(const Question& q, std::size_t first, std::size_t count, SweepMemory& memory) {
+  CoverScan& scan = memory.scan;
+  const bool at_first = first == 0;  // everything is open then
+  std::fill(scan.parts.begin(), scan.parts.end(), std::uint8_t(at_first ? 0xff : 0));
+  std::fill(scan.pairs.begin(), scan.pairs.end(), std::uint8_t(at_first ? 0xff : 0));
+  for (std::size_t lane = 0; lane < CoverScan::kIntervals; ++lane) {
+    const SweepMemory::Interval& interval = memory.queue[first + std::min(lane, count - 1)];
+    for (Eigen::Index e = 0; e < q.from.size(); ++e)
+      scan.middle[static_cast<std::size_t>(e)][lane] = q.from[e] + interval.middle * q.step[e];
+    scan.half[lane] = static_cast<float>(interval.half);
+    if (lane >= count || at_first) continue;
+    const auto bit = static_cast<std::uint8_t>(1U << lane);
+    for (std::size_t n = 0; n < interval.open_part_count; ++n)
+      scan.parts[static_cast<std::size_t>(memory.open_parts[interval.first_open + n])] |= bit;
+    for (std::size_t n = 0; n < interval.open_pair_count; ++n)
+      scan.pairs[static_cast<std::size_t>(memory.open_pairs[interval.first_open_pair + n])] |= bit;
+  }
+  er::scan(q.query.covers(), q.pairs, scan);
+}
+
+// What blocks a line by the balls inside parts alone.
+void settle_blocked(const Question& q, std::size_t first, SweepMemory& memory, Sweep& out) {
+  const CoverScan::Blocked& found = memory.scan.first_blocked;
+  const double at = memory.queue[first + static_cast<std::size_t>(found.lane)].middle;
+  out.at = at;
+  const auto item = static_cast<std::size_t>(found.item);
+  const StandingPart* other =
+      found.standing < 0 ? nullptr : &q.pairs.standing[static_cast<std::size_t>(found.standing)];
+  const auto part =
+      static_cast<std::size_t>(other != nullptr ? found.item : q.pairs.self[item].first);
+  const auto partner = static_cast<std::size_t>(other != nullptr ? 0 : q.pairs.self[item].second);
+  const MovingPart& a = q.pairs.moving[part];
+  const MovingPart& b = q.pairs.moving[partner];
+  out.blocking = {
+      .distance = -0.0, .first = a.body, .second = other != nullptr ? other->body : b.body};
+  if (!q.measure_overlap) return;
+  memory.parts.place_at(q.query, q.from + at * q.step);
+  const Pose& pose = memory.parts.pose(static_cast<int>(part));
+  out.blocking = other != nullptr
+                     ? nearest_of(distance(a.shape, pose, other->shape, other->pose), a.body,
+                                  other->body, other->margin)
+                     : nearest_of(distance(a.shape, pose, b.shape,
+                                           memory.parts.pose(static_cast<int>(partner))),
+                                  a.body, b.body, 0.0);
+}
+
+// How far a line is free before its first interval that is open.
+double free_before(const CoverScan& scan) {
+  return static_cast<double>(std::countr_zero(static_cast<unsigned>(scan.open) | 0x100U)) /
+         CoverScan::kIntervals;
+}
+
 }  // namespace
+
+SweepMemory::SweepMemory(const CellQuery& query)
+    : parts(query),
+      turns(turns_of(query.arm())),
+      scan(query.covers()),
+      open_parts(query.pairs().moving.size()),
+      open_pairs(query.pairs().self.size()) {
+  std::iota(open_parts.begin(), open_parts.end(), 0);
+  std::iota(open_pairs.begin(), open_pairs.end(), 0);
+}
 
 Sweep sweep_line(const CellQuery& query, const PostureRef& from, const PostureRef& to,
                  const SweepOptions& options, SweepMemory& memory) {
   const CheckedPairs& pairs = query.pairs();
-  const Question q{query,
-                   pairs,
-                   from,
-                   to - from,
-                   (to - from).cwiseAbs(),
-                   options.tube.size() > 0 ? options.tube : Posture(Posture::Zero(from.size())),
-                   memory.turns,
-                   options.clearance};
+  const Question q(query, from, to, options, memory.turns);
   Sweep out;
+  if (query.nearest_to_fixed().distance <= q.clearance) {
+    out.blocking = query.nearest_to_fixed();
+    return out;
+  }
+  memory.scan.clearance = rounded_up_to_float(q.clearance);
+  memory.scan.set_line(query.covers(), q.travel, options.tube);
   memory.queue.clear();
-  memory.open_parts.clear();
-  memory.open_pairs.clear();
-  for (int i = 0; i < static_cast<int>(pairs.moving.size()); ++i) memory.open_parts.push_back(i);
-  for (int i = 0; i < static_cast<int>(pairs.self.size()); ++i) memory.open_pairs.push_back(i);
-  memory.queue.push_back({0.5, 0.5, 0, pairs.moving.size(), 0, pairs.self.size()});
+  memory.open_parts.resize(pairs.moving.size());
+  memory.open_pairs.resize(pairs.self.size());
+  for (std::size_t i = 0; i < CoverScan::kIntervals; ++i)
+    memory.queue.push_back({(static_cast<double>(i) + 0.5) / CoverScan::kIntervals,
+                            0.5 / CoverScan::kIntervals, 0, pairs.moving.size(), 0,
+                            pairs.self.size()});
 
   // Breadth first: coarse intervals everywhere before fine ones anywhere, so that a line that is
   // blocked is found out early.
-  for (std::size_t next = 0; next < memory.queue.size(); ++next) {
+  for (std::size_t next = 0; next < memory.queue.size();) {
+    const std::size_t count =
+        std::min(memory.queue.size() - next, std::size_t{CoverScan::kIntervals});
+    ++out.checks;
     if (out.checks > options.most_checks) {
       out.gave_up = true;
+      out.at = memory.queue[next].middle;
+      out.blocking = query.nearest(from + out.at * q.step, memory.parts);
       return out;
     }
-    const SweepMemory::Interval interval = memory.queue[next];
-    Middle middle(q, interval.middle, interval.half, memory);
-    const std::size_t parts_begin = memory.open_parts.size();
-    const std::size_t pairs_begin = memory.open_pairs.size();
-    const auto settle = [&](Outcome outcome, std::vector<int>& open, int item) {
-      if (outcome == Outcome::open) open.push_back(item);
-      if (outcome == Outcome::blocked) out.at = interval.middle;
-      return outcome != Outcome::blocked;
-    };
-    for (std::size_t n = 0; n < interval.open_part_count; ++n) {
-      const int part = memory.open_parts[interval.first_open + n];
-      const Outcome outcome = check_part(middle, part, out);
-      if (!settle(outcome, memory.open_parts, part)) return out;
+    scan_intervals(q, next, count, memory);
+    if (next == 0) out.free_to = free_before(memory.scan);
+    if (memory.scan.blocked != 0) {
+      settle_blocked(q, next, memory, out);
+      return out;
     }
-    for (std::size_t n = 0; n < interval.open_pair_count; ++n) {
-      const int pair = memory.open_pairs[interval.first_open_pair + n];
-      const Outcome outcome = check_self(middle, pairs.self[static_cast<std::size_t>(pair)], out);
-      if (!settle(outcome, memory.open_pairs, pair)) return out;
-    }
-    const std::size_t part_count = memory.open_parts.size() - parts_begin;
-    const std::size_t pair_count = memory.open_pairs.size() - pairs_begin;
-    if (part_count + pair_count == 0) continue;
-    const double half = 0.5 * interval.half;
-    for (const double at : {interval.middle - half, interval.middle + half})
-      memory.queue.push_back({at, half, parts_begin, part_count, pairs_begin, pair_count});
+    for (unsigned lane = 0; lane < count; ++lane)
+      if (((memory.scan.open >> lane) & 1U) != 0 && !look_closer(q, next + lane, lane, memory, out))
+        return out;
+    next += count;
   }
+  out.free_to = 1.0;
   out.free = true;
   return out;
 }

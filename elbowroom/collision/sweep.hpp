@@ -1,19 +1,20 @@
 // Proofs about whole moves: a straight joint line from one posture to another, not samples of it.
 //
-// At the middle of an interval the exact distance of each pair of parts is known; over the interval
-// no point of a part can come nearer by more than (joint travel) x (lever). Where the distance is
-// more than that bound plus the clearance, the pair is proved clear of each other for the whole
+// At the middle of an interval the distance of each pair of parts is known; over the interval no
+// point of a part can come nearer by more than (joint travel) x (lever). Where the distance is more
+// than that bound plus the clearance, the pair is proved clear of each other for the whole
 // interval; where not, it may be proved to second order (approach.hpp), as of what slides along
 // something; where not either, the interval is halved, for those pairs only. No step size, nothing
-// jumped.
-// (In the spirit of F. Schwarzer, M. Saha and J.-C. Latombe, "Adaptive dynamic collision checking",
-// 2005.)
+// jumped. Eight intervals at a time are looked at with balls that cover the parts (cover_scan.hpp);
+// exact shapes are only asked where the balls come too near. (In the spirit of F. Schwarzer, M.
+// Saha and J.-C. Latombe, "Adaptive dynamic collision checking", 2005.)
 #pragma once
 
 #include <vector>
 
 #include "elbowroom/collision/approach.hpp"
 #include "elbowroom/collision/cell_query.hpp"
+#include "elbowroom/collision/cover_scan.hpp"
 
 namespace er {
 
@@ -23,25 +24,28 @@ struct SweepOptions {
   /// How far each joint may stray from the straight line during the move, radians or metres; empty
   /// means not at all. The proof then holds for every motion within that tube.
   Posture tube = {};
-  /// Pairs of parts looked at before the sweep gives up; a line that it gives up on counts as not
-  /// free. For loops whose time is bounded; otherwise leave it.
+  /// Pairs of exact shapes, and eights of intervals, looked at before the sweep gives up; a line
+  /// that it gives up on counts as not free. For loops whose time is bounded; otherwise leave it.
   long most_checks = std::numeric_limits<long>::max();
+  /// How deep the pair that blocks the line overlaps takes a while to find out; without it, -0.
+  bool measure_overlap = true;
 };
 
 /// What a sweep found.
 struct Sweep {
   bool free = false;
-  bool gave_up = false;  ///< not free for `most_checks` alone; `blocking` is the nearest so far
+  bool gave_up = false;  ///< not free for `most_checks` alone; `blocking` is the nearest there
   double at = 0.0;       ///< when not free: how far along the move (0 to 1) the pair is too near
+  double free_to = 0.0;  ///< proved free from the start to there, at least (0 to 1)
   Nearest blocking;      ///< when not free: the pair, at that point
-  long checks = 0;       ///< pairs of parts that were looked at
+  long checks = 0;       ///< pairs of exact shapes, and eights of intervals, looked at
 };
 
 /// Working memory for sweeps; one per thread, reused from call to call. After the first few calls
 /// a sweep allocates nothing.
 class SweepMemory {
  public:
-  explicit SweepMemory(const CellQuery& query) : parts(query), turns(turns_of(query.arm())) {}
+  explicit SweepMemory(const CellQuery& query);
   struct Interval {
     double middle = 0.0;
     double half = 0.0;
@@ -53,8 +57,9 @@ class SweepMemory {
   PartPoses parts;
   std::vector<Twist> twists;  ///< of the links, in the middle of the interval
   Posture turns;              ///< per joint
+  CoverScan scan;
   std::vector<Interval> queue;
-  std::vector<int> open_parts;
+  std::vector<int> open_parts;  ///< first all there are
   std::vector<int> open_pairs;
 };
 

@@ -43,6 +43,27 @@ class Quickhull {
   bool failed_ = true;
 };
 
+// Faces of more than three corners come as several triangles.
+void add_plane(HullData& hull, const Vector3& normal) {
+  const bool is_new = std::none_of(
+      hull.planes.begin(), hull.planes.end(),
+      [&](const HullPlane& plane) { return (plane.normal - normal).squaredNorm() < 1e-20; });
+  if (is_new)
+    hull.planes.push_back({normal.normalized(), -std::numeric_limits<double>::infinity()});
+}
+
+void add_ball(HullData& hull) {
+  Vector3 low = hull.corners.front();
+  Vector3 high = low;
+  for (const Vector3& corner : hull.corners) {
+    low = low.cwiseMin(corner);
+    high = high.cwiseMax(corner);
+  }
+  hull.middle = 0.5 * (low + high);
+  for (const Vector3& corner : hull.corners)
+    hull.radius = std::max(hull.radius, (corner - hull.middle).norm());
+}
+
 }  // namespace
 
 Hull hull_of(std::span<const Vector3> points) {
@@ -80,8 +101,13 @@ Hull hull_of(std::span<const Vector3> points) {
     const Vector3 normal(facet->normal[0], facet->normal[1], facet->normal[2]);
     if ((at(1) - at(0)).cross(at(2) - at(0)).dot(normal) < 0.0) std::swap(face[1], face[2]);
     data->faces.push_back(face);
+    add_plane(*data, normal);
   }
   if (data->corners.size() < 4) throw no_volume();
+  for (HullPlane& plane : data->planes)
+    for (const Vector3& point : data->corners)
+      plane.offset = std::max(plane.offset, plane.normal.dot(point));
+  add_ball(*data);
   return {data};
 }
 

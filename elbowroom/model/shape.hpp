@@ -34,10 +34,19 @@ struct Capsule {
   double length = 0.1;
 };
 
+/// The half-space of the points where normal . p <= offset.
+struct HullPlane {
+  Vector3 normal = Vector3::UnitZ();  ///< unit
+  double offset = 0.0;
+};
+
 /// What a convex hull is made of; shared by all copies of it.
 struct HullData {
   std::vector<Vector3> corners = {};
   std::vector<std::array<int, 3>> faces = {};  ///< corner indices, counter-clockwise from outside
+  std::vector<HullPlane> planes = {};          ///< of its faces, each once
+  Vector3 middle = Vector3::Zero();            ///< of a ball that holds it
+  double radius = 0.0;                         ///< of that ball
   std::string file = {};                       ///< the mesh it was made from, as it was written
   Vector3 scale = Vector3::Ones();             ///< metres per unit of that file
 };

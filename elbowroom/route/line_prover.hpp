@@ -12,7 +12,7 @@ namespace er {
 class LineProver {
  public:
   LineProver(const CellQuery& query, double clearance)
-      : query_(query), options_{.clearance = clearance, .tube = {}}, memory_(query) {}
+      : query_(query), options_{.clearance = clearance, .measure_overlap = false}, memory_(query) {}
 
   [[nodiscard]] const CellQuery& query() const { return query_; }
 

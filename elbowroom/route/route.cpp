@@ -5,11 +5,12 @@
 #include <algorithm>
 #include <chrono>
 #include <cmath>
-#include <numeric>
+#include <memory>
 
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/collision/free_postures.hpp"
 #include "elbowroom/model/posture_text.hpp"
 #include "elbowroom/reach/reach.hpp"
 #include "elbowroom/route/line_prover.hpp"
@@ -33,11 +34,23 @@ void check_question(const CellQuery& query, const Posture& start, const std::vec
         fmt::format("the clearance must be zero or more, found {} mm", to_mm(options.clearance)));
 }
 
-Reason blocked_ends(const std::vector<std::string>& faults) {
-  if (faults.size() == 1) return {Cause::goal_blocked, "no: at the goal: " + faults[0]};
-  return {Cause::goal_blocked,
-          fmt::format("no: none of the {} goals can be stood at; the first: {}", faults.size(),
-                      faults[0])};
+// Those that can be stood at, by number.
+std::vector<std::size_t> free_goals(const CellQuery& query, const std::vector<Posture>& goals,
+                                    double clearance) {
+  const auto free = std::make_unique<bool[]>(goals.size());
+  PostureChecker(query).check(goals, clearance, {free.get(), goals.size()});
+  std::vector<std::size_t> open;
+  for (std::size_t g = 0; g < goals.size(); ++g)
+    if (free[g] && query.arm().limit_breach(goals[g]).empty()) open.push_back(g);
+  return open;
+}
+
+Reason blocked_ends(const CellQuery& query, const std::vector<Posture>& goals, double clearance) {
+  const std::string fault = query.fault_of(goals.front(), clearance);
+  if (goals.size() == 1) return {Cause::goal_blocked, "no: at the goal: " + fault};
+  return {
+      Cause::goal_blocked,
+      fmt::format("no: none of the {} goals can be stood at; the first: {}", goals.size(), fault)};
 }
 
 }  // namespace
@@ -57,17 +70,8 @@ Verdict<Route> find_route(const CellQuery& query, const Posture& start,
   if (const std::string fault = query.fault_of(start, options.clearance); !fault.empty())
     return Reason{Cause::start_blocked, "no: at the start: " + fault};
 
-  std::vector<std::size_t> open;  // goals that can be stood at, nearest first
-  std::vector<std::string> faults;
-  for (std::size_t g = 0; g < goals.size(); ++g) {
-    std::string fault = query.fault_of(goals[g], options.clearance);
-    if (fault.empty()) {
-      open.push_back(g);
-    } else {
-      faults.push_back(std::move(fault));
-    }
-  }
-  if (open.empty()) return blocked_ends(faults);
+  std::vector<std::size_t> open = free_goals(query, goals, options.clearance);
+  if (open.empty()) return blocked_ends(query, goals, options.clearance);
   std::stable_sort(open.begin(), open.end(), [&](std::size_t a, std::size_t b) {
     return (goals[a] - start).squaredNorm() < (goals[b] - start).squaredNorm();
   });
@@ -90,7 +94,8 @@ Verdict<Route> find_route(const CellQuery& query, const Posture& start,
       route.figures.tries += found.tries;
       route.figures.nodes += found.nodes;
       if (found.waypoints.empty()) break;  // the whole budget is spent: more of it would not help
-      auto tight = tighten(found.waypoints, options.shortcuts, question.seed, prover);
+      auto tight =
+          tighten(found.waypoints, {options.shortcuts, options.worthwhile, question.seed}, prover);
       if (!route.waypoints.empty() && path_length(tight) >= path_length(route.waypoints)) continue;
       route.goal = open[found.goal];
       route.figures.length_found = path_length(found.waypoints);
@@ -111,8 +116,11 @@ Verdict<Route> find_route(const CellQuery& query, const Posture& start,
     route.figures.length_found = path_length(route.waypoints);
   }
   route.length = path_length(route.waypoints);
-  route.least = least_clearance(query, route.waypoints);
-  route.least.lower = std::max(route.least.lower, options.clearance);  // the sweeps proved that
+  if (options.least_within > 0.0)
+    route.least = least_clearance(query, route.waypoints, options.least_within);
+  // The sweeps proved that, whatever was found out beyond it.
+  if (!(route.least.lower > options.clearance) || options.least_within <= 0.0)
+    route.least.lower = options.clearance;
   route.figures.lines = prover.lines();
   route.figures.checks = prover.checks();
   route.figures.seconds =

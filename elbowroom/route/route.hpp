@@ -21,8 +21,15 @@ struct RouteOptions {
   /// Searches made, each with its own random stream and tightened; the shortest route is kept. One
   /// is quickest, more give less wandering routes. A straight line that is free ends it at once.
   int searches = 3;
-  /// Random shortcuts tried when tightening the route found. 0 leaves it as found.
+  /// Random shortcuts tried at most when tightening a route found. 0 leaves it as found.
   int shortcuts = 400;
+  /// Tightening ends when a round of shortcuts (kShortcutRound of them) makes the route shorter by
+  /// less than this share of its length.
+  double worthwhile = 0.01;
+  /// How far the least clearance on the route is brought down to, metres: its place and pair are
+  /// for people to read, and take longer to find than the route. 0 leaves it out, and `least` is
+  /// empty.
+  double least_within = 1e-4;
 };
 
 /// What finding a route took.
@@ -41,7 +48,7 @@ struct Route {
   double clearance = 0.0;  ///< proved, metres
   std::size_t goal = 0;    ///< which of the goals it ends at
   double length = 0.0;     ///< joint travel: sum over lines of the 2-norm, radians (and metres)
-  LeastClearance least;    ///< the least clearance on the whole route, bracketed to 0.1 mm
+  LeastClearance least;    ///< the least clearance on the whole route, bracketed
   RouteFigures figures;
 
   [[nodiscard]] std::string summary(const CellQuery& query) const;

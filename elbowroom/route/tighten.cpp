@@ -37,13 +37,18 @@ std::vector<Posture> skip_waypoints(const std::vector<Posture>& waypoints, LineP
 
 }  // namespace
 
-std::vector<Posture> tighten(std::vector<Posture> waypoints, int shortcuts, std::uint64_t seed,
+std::vector<Posture> tighten(std::vector<Posture> waypoints, const Tightening& how,
                              LineProver& prover) {
-  if (waypoints.size() < 3 || shortcuts <= 0) return waypoints;
-  RandomStream random(seed);
+  if (waypoints.size() < 3 || how.shortcuts <= 0) return waypoints;
+  RandomStream random(how.seed);
   waypoints = skip_waypoints(waypoints, prover);
-  for (int i = 0; i < shortcuts && waypoints.size() > 2; ++i) {
+  double before_round = path_length(waypoints);
+  for (int i = 0; i < how.shortcuts && waypoints.size() > 2; ++i) {
     const double length = path_length(waypoints);
+    if (i > 0 && i % kShortcutRound == 0) {
+      if (before_round - length < how.worthwhile * before_round) break;
+      before_round = length;
+    }
     double first = random.uniform(0.0, length);
     double second = random.uniform(0.0, length);
     if (first > second) std::swap(first, second);

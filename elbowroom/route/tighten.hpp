@@ -8,10 +8,18 @@
 
 namespace er {
 
-/// Tries `shortcuts` random straight lines between two points of the path (anywhere on its lines)
-/// and takes each that is shorter and proved free. After R. Geraerts and M. Overmars, "Creating
-/// high-quality paths for motion planning", 2007, section on shortcuts.
-std::vector<Posture> tighten(std::vector<Posture> waypoints, int shortcuts, std::uint64_t seed,
+inline constexpr int kShortcutRound = 30;
+
+struct Tightening {
+  int shortcuts = 400;       ///< tried at most
+  double worthwhile = 0.01;  ///< a round that gains less than this share is the last one
+  std::uint64_t seed = 1;
+};
+
+/// Tries random straight lines between two points of the path (anywhere on its lines) and takes
+/// each that is shorter and proved free. After R. Geraerts and M. Overmars, "Creating high-quality
+/// paths for motion planning", 2007, section on shortcuts.
+std::vector<Posture> tighten(std::vector<Posture> waypoints, const Tightening& how,
                              LineProver& prover);
 
 }  // namespace er

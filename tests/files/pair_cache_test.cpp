@@ -1,6 +1,8 @@
 // Audits kept between runs: the same when the geometry is the same, and never used otherwise.
 #include "elbowroom/files/pair_cache.hpp"
 
+#include <unistd.h>
+
 #include <catch2/catch.hpp>
 #include <fstream>
 
@@ -11,7 +13,8 @@ using namespace er;
 namespace {
 
 struct TemporaryFolder {
-  std::filesystem::path path = std::filesystem::temp_directory_path() / "elbowroom_pair_cache";
+  std::filesystem::path path = std::filesystem::temp_directory_path() /
+                               ("elbowroom_pair_cache_" + std::to_string(::getpid()));
   TemporaryFolder() { std::filesystem::remove_all(path); }
   ~TemporaryFolder() { std::filesystem::remove_all(path); }
 };

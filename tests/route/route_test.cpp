@@ -162,10 +162,10 @@ TEST_CASE("tightening never lengthens, keeps the ends, and stays proved") {
   const TwoTreesResult raw =
       grow_two_trees({values({0.6, 0.0}), {values({-0.6, 0.0})}, 3, 20000}, prover, {});
   REQUIRE(raw.waypoints.size() > 2);
-  const auto tight = tighten(raw.waypoints, 400, 3, prover);
+  const auto tight = tighten(raw.waypoints, {.shortcuts = 400, .seed = 3}, prover);
   CHECK(path_length(tight) <= path_length(raw.waypoints) + 1e-12);
   CHECK(tight.front() == raw.waypoints.front());
   CHECK(tight.back() == raw.waypoints.back());
   for (std::size_t i = 0; i + 1 < tight.size(); ++i) CHECK(prover.is_free(tight[i], tight[i + 1]));
-  CHECK(tighten(raw.waypoints, 0, 3, prover) == raw.waypoints);
+  CHECK(tighten(raw.waypoints, {.shortcuts = 0, .seed = 3}, prover) == raw.waypoints);
 }

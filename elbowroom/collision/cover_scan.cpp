@@ -1,0 +1,497 @@
+#include "elbowroom/collision/cover_scan.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+#undef HWY_TARGET_INCLUDE
+#define HWY_TARGET_INCLUDE "elbowroom/collision/cover_scan.cpp"
+#include "elbowroom/base/lane_targets.hpp"
+//
+#include <hwy/foreach_target.h>
+
+#include "elbowroom/base/float_lanes-inl.hpp"
+
+HWY_BEFORE_NAMESPACE();
+namespace er::HWY_NAMESPACE {
+
+constexpr int kMostLeaves = 96;  // of one part that are looked at with exact distances at once
+constexpr int kMostNear = 64;    // obstacles near one part
+
+struct DoubleFrame {
+  PackVector x;  // the columns of the rotation
+  PackVector y;
+  PackVector z;
+  PackVector position;
+};
+
+DoubleFrame at_pose(const Pose& pose) {
+  return {pack(Vector3(pose.rotation.col(0))), pack(Vector3(pose.rotation.col(1))),
+          pack(Vector3(pose.rotation.col(2))), pack(pose.position)};
+}
+
+// The frame in which a joint turns, from that of the joint before it.
+DoubleFrame frame_after(const DoubleFrame& before, const LaneTree::Joint& joint) {
+  DoubleFrame out = before;
+  if (joint.last_turn_sine != 0.0 || joint.last_turn_cosine != 1.0) {
+    const Pack cosine = pack(joint.last_turn_cosine);
+    const Pack sine = pack(joint.last_turn_sine);
+    out.x = cosine * before.x + sine * before.y;
+    out.y = cosine * before.y - sine * before.x;
+  }
+  out.position = out.position + (pack(joint.onward[0]) * out.x + pack(joint.onward[1]) * out.y +
+                                 pack(joint.onward[2]) * out.z);
+  const PackVector y = out.y;
+  out.y = pack(joint.tilt_cosine) * y + pack(joint.tilt_sine) * out.z;
+  out.z = pack(joint.tilt_cosine) * out.z - pack(joint.tilt_sine) * y;
+  return out;
+}
+
+void store_frame(const DoubleFrame& frame, std::array<std::array<float, kLanes>, 12>& to, int at) {
+  const hn::Rebind<float, Tag> floats;
+  const PackVector* columns[] = {&frame.x, &frame.y, &frame.z, &frame.position};
+  for (std::size_t c = 0; c < 4; ++c) {
+    hn::StoreU(hn::DemoteTo(floats, columns[c]->x), floats, to[3 * c].data() + at);
+    hn::StoreU(hn::DemoteTo(floats, columns[c]->y), floats, to[3 * c + 1].data() + at);
+    hn::StoreU(hn::DemoteTo(floats, columns[c]->z), floats, to[3 * c + 2].data() + at);
+  }
+}
+
+void place_joints(const LaneTree& tree, CoverScan& scan) {
+  for (int at = 0; at < kLanes; at += kPackSize) {
+    DoubleFrame frames[kMaxJoints];
+    for (std::size_t j = 0; j < tree.joints.size(); ++j) {
+      const LaneTree::Joint& joint = tree.joints[j];
+      const DoubleFrame before =
+          joint.before < 0 ? at_pose(joint.start) : frame_after(frames[joint.before], joint);
+      const Pack value = load(scan.middle[static_cast<std::size_t>(joint.entry)].data() + at);
+      DoubleFrame& out = frames[j];
+      out = before;
+      if (joint.turn_ratio != 0.0) {
+        const SineCosine turn =
+            sine_cosine(pack(joint.turn_ratio) * value + pack(joint.turn_offset));
+        out.x = turn.cosine * before.x + turn.sine * before.y;
+        out.y = turn.cosine * before.y - turn.sine * before.x;
+      } else {
+        const SineCosine turn = sine_cosine(pack(joint.turn_offset));
+        out.x = turn.cosine * before.x + turn.sine * before.y;
+        out.y = turn.cosine * before.y - turn.sine * before.x;
+        out.position = out.position + (pack(joint.slide_ratio) * value) * before.z;
+      }
+      store_frame(out, scan.frames[j + 1], at);
+    }
+  }
+}
+
+struct FloatFrame {
+  FloatVector x;
+  FloatVector y;
+  FloatVector z;
+  FloatVector position;
+};
+
+HWY_INLINE FloatFrame load_frame(const CoverScan& scan, int joint, int at) {
+  const auto& from = scan.frames[static_cast<std::size_t>(joint + 1)];
+  const auto column = [&](std::size_t c) HWY_ATTR {
+    return FloatVector{load(from[c].data() + at), load(from[c + 1].data() + at),
+                       load(from[c + 2].data() + at)};
+  };
+  return {column(0), column(3), column(6), column(9)};
+}
+
+HWY_INLINE FloatVector load_vector(const std::array<std::array<float, kLanes>, 3>& from, int at) {
+  return {load(from[0].data() + at), load(from[1].data() + at), load(from[2].data() + at)};
+}
+
+HWY_INLINE void store_vector(const FloatVector& v, std::array<std::array<float, kLanes>, 3>& to,
+                             int at) {
+  store(v.x, to[0].data() + at);
+  store(v.y, to[1].data() + at);
+  store(v.z, to[2].data() + at);
+}
+
+HWY_INLINE FloatVector centre_of(const Covers& covers, const FloatFrame& frame, int ball) {
+  const auto i = static_cast<std::size_t>(ball);
+  return frame.position + pack(covers.x[i]) * frame.x + pack(covers.y[i]) * frame.y +
+         pack(covers.z[i]) * frame.z;
+}
+
+HWY_INLINE FloatPack map_at(const SpaceMap& map, const FloatVector& point) {
+  const hn::Rebind<std::int32_t, FloatTag> ints;
+  const auto reach = static_cast<float>(map.reach());
+  const FloatPack cells = pack(static_cast<float>(SpaceMap::kSide) / (2.0F * reach));
+  const auto index = [&](FloatPack along) HWY_ATTR {
+    const FloatPack cell = (along + pack(reach)) * cells;
+    return hn::ConvertTo(ints, largest(least(cell, pack(SpaceMap::kSide - 0.5F)), pack(0.0F)));
+  };
+  const auto place = hn::ShiftLeft<2 * SpaceMap::kSideBits>(index(point.x)) +
+                     hn::ShiftLeft<SpaceMap::kSideBits>(index(point.y)) + index(point.z);
+  return hn::GatherIndex(FloatTag(), map.cells(), place);
+}
+
+// How far points are from an obstacle, or less.
+FloatPack distance_to(const Covers& covers, const Covers::Obstacle& obstacle,
+                      const FloatVector& point) {
+  using Kind = Covers::Obstacle::Kind;
+  const float* r = obstacle.rotation;
+  const FloatVector from = {point.x - pack(obstacle.position[0]),
+                            point.y - pack(obstacle.position[1]),
+                            point.z - pack(obstacle.position[2])};
+  const auto along = [&](const float* axis) HWY_ATTR {
+    return pack(axis[0]) * from.x + pack(axis[1]) * from.y + pack(axis[2]) * from.z;
+  };
+  const FloatVector local = {along(r), along(r + 3), along(r + 6)};
+  const FloatPack zero = pack(0.0F);
+  const FloatPack margin = pack(obstacle.margin);
+  if (obstacle.kind == Kind::box) {
+    const FloatVector out = {hn::Abs(local.x) - pack(obstacle.half[0]),
+                             hn::Abs(local.y) - pack(obstacle.half[1]),
+                             hn::Abs(local.z) - pack(obstacle.half[2])};
+    const FloatVector gap = {largest(out.x, zero), largest(out.y, zero), largest(out.z, zero)};
+    return hn::Sqrt(dot(gap, gap)) + least(largest(largest(out.x, out.y), out.z), zero) - margin;
+  }
+  if (obstacle.kind == Kind::hull) {
+    const FloatVector from_ball = {local.x - pack(obstacle.middle[0]),
+                                   local.y - pack(obstacle.middle[1]),
+                                   local.z - pack(obstacle.middle[2])};
+    FloatPack furthest = hn::Sqrt(dot(from_ball, from_ball)) - pack(obstacle.radius);
+    for (int p = obstacle.first_plane; p < obstacle.end_plane; ++p) {
+      const float* plane = covers.planes.data() + 4 * p;
+      furthest = largest(furthest, pack(plane[0]) * local.x + pack(plane[1]) * local.y +
+                                       pack(plane[2]) * local.z - pack(plane[3]));
+    }
+    return furthest - margin;
+  }
+  const FloatPack beyond = hn::Abs(local.z) - pack(obstacle.half[2]);
+  const FloatPack across = local.x * local.x + local.y * local.y;
+  if (obstacle.kind == Kind::capsule) {
+    const FloatPack up = largest(beyond, zero);
+    return hn::Sqrt(across + up * up) - pack(obstacle.radius) - margin;
+  }
+  const FloatPack side = hn::Sqrt(across) - pack(obstacle.radius);
+  const FloatPack gap_side = largest(side, zero);
+  const FloatPack gap_end = largest(beyond, zero);
+  return hn::Sqrt(gap_side * gap_side + gap_end * gap_end) + least(largest(side, beyond), zero) -
+         margin;
+}
+
+// A leaf that is not clear by the map.
+struct Leaf {
+  FloatVector centre;
+  FloatPack keep;    // the distance that it has to keep in the middle
+  FloatPack travel;  // and beyond that, for the whole interval
+  FloatPack touch;   // what is nearer than this to the centre is too near for certain
+  FloatMask lanes;
+};
+
+// One pack of lanes of a scan.
+class PackScan {
+ public:
+  PackScan(const Covers& covers, const CheckedPairs& checked, CoverScan& scan, int at)
+      : covers_(covers),
+        checked_(checked),
+        scan_(scan),
+        at_(at),
+        half_(load(scan.half.data() + at)) {}
+
+  void look_at_part(std::size_t part, Leaf* leaves) {
+    const Covers::PartCover& cover = covers_.parts[part];
+    store_vector(centre_of(covers_, load_frame(scan_, cover.joint, at_), cover.first),
+                 scan_.roots[part], at_);
+    if (const unsigned lanes = lanes_of(scan_.parts[part]))
+      look_around(part, mask_of(lanes), leaves);
+  }
+
+  void look_at_pair(std::size_t pair) {
+    if (const unsigned lanes = lanes_of(scan_.pairs[pair])) look_between(pair, mask_of(lanes));
+  }
+
+ private:
+  [[nodiscard]] unsigned lanes_of(unsigned bits) const {
+    return (bits >> at_) & ((1U << kFloatPackSize) - 1U);
+  }
+
+  HWY_INLINE FloatVector root_of(int part) const {
+    return load_vector(scan_.roots[static_cast<std::size_t>(part)], at_);
+  }
+
+  HWY_INLINE Leaf leaf_at(const FloatVector& centre, int ball, FloatMask lanes) const {
+    const auto i = static_cast<std::size_t>(ball);
+    return {centre, pack(covers_.radius[i] + covers_.margin + scan_.clearance + scan_.ball_tube[i]),
+            pack(scan_.ball_travel[i]) * half_,
+            pack(scan_.clearance + covers_.inside[i] - covers_.margin), lanes};
+  }
+
+  void settle(CoverScan::Open& open, FloatMask half_way, FloatMask exact) const {
+    const unsigned is_exact = bits_of(exact);
+    open.exact = static_cast<std::uint8_t>(open.exact | (is_exact << at_));
+    open.half_way =
+        static_cast<std::uint8_t>(open.half_way | ((bits_of(half_way) & ~is_exact) << at_));
+    scan_.open = static_cast<std::uint8_t>(scan_.open | open.exact | open.half_way);
+  }
+
+  // The first lane counts, and in it what has the lowest number: so that it does not matter how
+  // many lanes are looked at together.
+  void found_blocked(unsigned lanes, int item, int standing) {
+    int lane = at_;
+    for (unsigned left = lanes; (left & 1U) == 0; left >>= 1) ++lane;
+    CoverScan::Blocked& first = scan_.first_blocked;
+    if (scan_.blocked == 0 || lane < first.lane ||
+        (lane == first.lane && item == first.item && standing < first.standing))
+      first = {lane, item, standing};
+    scan_.blocked = static_cast<std::uint8_t>(scan_.blocked | (lanes << at_));
+  }
+
+  void look_around(std::size_t part, FloatMask lanes, Leaf* leaves);
+  int near_obstacles(std::size_t part, const FloatVector& low, const FloatVector& high, int* near);
+  void measure(std::size_t part, const int* near, int near_count, const Leaf* leaves, int count);
+  void look_between(std::size_t pair, FloatMask lanes);
+
+  const Covers& covers_;
+  const CheckedPairs& checked_;
+  CoverScan& scan_;
+  int at_;
+  FloatPack half_;
+};
+
+// A part and what stands around it: down its balls, by the map; then those leaves that the map
+// leaves open, by distances to what is near them.
+void PackScan::look_around(std::size_t part, FloatMask lanes, Leaf* leaves) {
+  const Covers::PartCover& cover = covers_.parts[part];
+  if (cover.joint < 0) return;
+  const FloatPack far = pack(1e9F);
+  FloatVector low = {far, far, far};
+  FloatVector high = {pack(-1e9F), pack(-1e9F), pack(-1e9F)};
+  int count = 0;
+  const auto keep_leaf = [&](const Leaf& leaf) HWY_ATTR {
+    const FloatPack all = leaf.keep + leaf.travel;
+    const FloatVector size = {all, all, all};
+    const FloatVector from = leaf.centre - size;
+    const FloatVector to = leaf.centre + size;
+    low = {choose(leaf.lanes, least(low.x, from.x), low.x),
+           choose(leaf.lanes, least(low.y, from.y), low.y),
+           choose(leaf.lanes, least(low.z, from.z), low.z)};
+    high = {choose(leaf.lanes, largest(high.x, to.x), high.x),
+            choose(leaf.lanes, largest(high.y, to.y), high.y),
+            choose(leaf.lanes, largest(high.z, to.z), high.z)};
+    leaves[count++] = leaf;
+  };
+  // What it may not touch of what others may is not in the map.
+  bool by_map = true;
+  Leaf root = leaf_at(root_of(static_cast<int>(part)), cover.first, lanes);
+  for (const int item : covers_.listed) {
+    const auto index = static_cast<std::size_t>(item);
+    const StandingPart& other = checked_.standing[index];
+    if (checked_.meant[part][static_cast<std::size_t>(other.body)]) continue;
+    const FloatPack gap = distance_to(covers_, covers_.standing[index], root.centre);
+    by_map = by_map && none(hn::And(lanes, gap <= root.keep + root.travel));
+  }
+  if (by_map) {
+    lanes = hn::And(lanes, map_at(covers_.map, root.centre) <= root.keep + root.travel);
+    if (none(lanes)) return;
+  }
+  root.lanes = lanes;
+  const FloatFrame frame = load_frame(scan_, cover.joint, at_);
+  if (cover.end == cover.first + 1) keep_leaf(root);
+  for (int ball = cover.first + 1; ball < cover.end;) {
+    Leaf leaf = leaf_at(centre_of(covers_, frame, ball), ball, lanes);
+    const int next = covers_.next[static_cast<std::size_t>(ball)];
+    if (by_map)
+      leaf.lanes = hn::And(lanes, map_at(covers_.map, leaf.centre) <= leaf.keep + leaf.travel);
+    const bool is_leaf = next == ball + 1;
+    const bool is_clear = none(leaf.lanes);
+    ball = is_clear ? next : ball + 1;
+    if (is_clear || !is_leaf) continue;
+    if (count == kMostLeaves) return settle(scan_.open_parts[part], lanes, lanes);
+    keep_leaf(leaf);
+  }
+  if (count == 0) return;
+  int near[kMostNear];
+  const int near_count = near_obstacles(part, low, high, near);
+  if (near_count < 0) return settle(scan_.open_parts[part], lanes, lanes);
+  measure(part, near, near_count, leaves, count);
+}
+
+// Obstacles that come near a box; -1 when there are too many.
+int PackScan::near_obstacles(std::size_t part, const FloatVector& low, const FloatVector& high,
+                             int* near) {
+  const auto lowest = [](FloatPack v)
+                          HWY_ATTR { return hn::GetLane(hn::MinOfLanes(FloatTag(), v)); };
+  const auto highest = [](FloatPack v)
+                           HWY_ATTR { return hn::GetLane(hn::MaxOfLanes(FloatTag(), v)); };
+  AlignedBox box;
+  box.low = covers_.centre + Vector3(lowest(low.x), lowest(low.y), lowest(low.z));
+  box.high = covers_.centre + Vector3(highest(high.x), highest(high.y), highest(high.z));
+  int count = 0;
+  checked_.standing_tree.for_each_near(
+      box, [] { return 0.0; },
+      [&](int item) {
+        const int body = checked_.standing[static_cast<std::size_t>(item)].body;
+        if (checked_.meant[part][static_cast<std::size_t>(body)]) return true;
+        if (count == kMostNear) {
+          count = -1;
+          return false;
+        }
+        near[count++] = item;
+        return true;
+      });
+  return count;
+}
+
+void PackScan::measure(std::size_t part, const int* near, int near_count, const Leaf* leaves,
+                       int count) {
+  FloatMask half_way = mask_of(0);
+  FloatMask exact = mask_of(0);
+  for (int n = 0; n < near_count; ++n) {
+    const Covers::Obstacle& obstacle = covers_.standing[static_cast<std::size_t>(near[n])];
+    // A hull is no further away than it is told to be only from inside.
+    const FloatPack most = pack(
+        obstacle.kind == Covers::Obstacle::Kind::hull ? 0.0F : std::numeric_limits<float>::max());
+    const FloatPack rounding = pack(2.0F * obstacle.rounding);
+    FloatMask blocked = mask_of(0);
+    for (int l = 0; l < count; ++l) {
+      const Leaf& leaf = leaves[l];
+      const FloatPack away = distance_to(covers_, obstacle, leaf.centre);
+      const FloatPack gap = away - leaf.keep;
+      half_way = hn::Or(half_way, hn::And(leaf.lanes, gap <= leaf.travel));
+      exact = hn::Or(exact, hn::And(leaf.lanes, gap <= pack(0.0F)));
+      blocked = hn::Or(blocked, hn::And(leaf.lanes, away <= least(leaf.touch, most) - rounding));
+    }
+    if (!none(blocked)) found_blocked(bits_of(blocked), static_cast<int>(part), near[n]);
+  }
+  settle(scan_.open_parts[part], half_way, exact);
+}
+
+// Two parts of the arm: their roots, then all leaves of one against the root and the leaves of the
+// other.
+void PackScan::look_between(std::size_t pair, FloatMask lanes) {
+  const SelfPair& self = checked_.self[pair];
+  const Covers::PartCover& a = covers_.parts[static_cast<std::size_t>(self.first)];
+  const Covers::PartCover& b = covers_.parts[static_cast<std::size_t>(self.second)];
+  const FloatVector root_a = root_of(self.first);
+  const FloatVector root_b = root_of(self.second);
+  const FloatPack apart = pack(2.0F * covers_.margin + scan_.clearance + scan_.pair_tube[pair]);
+  const FloatPack travel = pack(scan_.pair_travel[pair]) * half_;
+  const auto radius = [&](int ball)
+                          HWY_ATTR { return pack(covers_.radius[static_cast<std::size_t>(ball)]); };
+  const auto too_near = [&](const FloatVector& between, FloatPack keep)
+                            HWY_ATTR { return dot(between, between) <= keep * keep; };
+  lanes =
+      hn::And(lanes, too_near(root_a - root_b, radius(a.first) + radius(b.first) + apart + travel));
+  if (none(lanes)) return;
+  const FloatFrame frame_a = load_frame(scan_, a.joint, at_);
+  const FloatFrame frame_b = load_frame(scan_, b.joint, at_);
+  FloatMask half_way = mask_of(0);
+  FloatMask exact = mask_of(0);
+  FloatMask blocked = mask_of(0);
+  const auto inside = [&](int ball)
+                          HWY_ATTR { return pack(covers_.inside[static_cast<std::size_t>(ball)]); };
+  const FloatPack touch = pack(scan_.clearance - 2.0F * covers_.margin);
+  for (int i = a.first; i < a.end; ++i) {
+    if (covers_.next[static_cast<std::size_t>(i)] != i + 1) continue;
+    const FloatVector at_a = centre_of(covers_, frame_a, i);
+    const FloatPack keep_a = radius(i) + apart;
+    if (none(hn::And(lanes, too_near(at_a - root_b, keep_a + radius(b.first) + travel)))) continue;
+    for (int k = b.first; k < b.end; ++k) {
+      if (covers_.next[static_cast<std::size_t>(k)] != k + 1) continue;
+      const FloatVector between = at_a - centre_of(covers_, frame_b, k);
+      const FloatPack keep = keep_a + radius(k);
+      half_way = hn::Or(half_way, hn::And(lanes, too_near(between, keep + travel)));
+      const FloatMask are_near = hn::And(lanes, too_near(between, keep));
+      if (none(are_near)) continue;
+      exact = hn::Or(exact, are_near);
+      const FloatPack certain = inside(i) + inside(k) + touch;
+      blocked = hn::Or(
+          blocked, hn::And(hn::And(are_near, too_near(between, certain)), certain > pack(0.0F)));
+    }
+  }
+  if (!none(blocked)) found_blocked(bits_of(blocked), static_cast<int>(pair), -1);
+  settle(scan_.open_pairs[pair], half_way, exact);
+}
+
+// Sums of float products lose less than this, relative, for any number of joints.
+constexpr float kRoundedUp = 1.0F + 1e-5F;
+
+void add_up(const Covers::Levers& levers, const PostureRef& travel, float* out) {
+  FloatPack by[kMaxJoints];
+  for (int e = 0; e < levers.entries; ++e) by[e] = pack(kRoundedUp * static_cast<float>(travel[e]));
+  for (std::size_t i = 0; i < levers.row; i += static_cast<std::size_t>(kFloatPackSize)) {
+    const float* lever = levers.values.data() + i;
+    FloatPack sum = pack(0.0F);
+    for (int e = 0; e < levers.entries; ++e, lever += levers.row) sum = sum + by[e] * load(lever);
+    store(sum, out + i);
+  }
+}
+
+void scan_lanes(const Covers& covers, const CheckedPairs& checked, CoverScan& scan,
+                CoverScan::Find find) {
+  place_joints(covers.tree, scan);
+  Leaf leaves[kMostLeaves];
+  const auto is_settled = [&] {
+    return scan.blocked != 0 && find == CoverScan::Find::first_blocked;
+  };
+  // All lanes of one part, then of the next, from the tip down: it is what most often meets
+  // something.
+  for (std::size_t p = covers.parts.size(); p-- > 0 && !is_settled();)
+    for (int at = 0; at < kLanes; at += kFloatPackSize)
+      PackScan(covers, checked, scan, at).look_at_part(p, leaves);
+  for (std::size_t s = 0; s < covers.pairs && !is_settled(); ++s)
+    for (int at = 0; at < kLanes; at += kFloatPackSize)
+      PackScan(covers, checked, scan, at).look_at_pair(s);
+}
+
+}  // namespace er::HWY_NAMESPACE
+HWY_AFTER_NAMESPACE();
+
+#if HWY_ONCE
+namespace er {
+namespace {
+
+HWY_EXPORT(scan_lanes);
+HWY_EXPORT(add_up);
+
+}  // namespace
+
+CoverScan::CoverScan(const Covers& covers)
+    : parts(covers.parts.size()),
+      pairs(covers.pairs),
+      open_parts(covers.parts.size()),
+      open_pairs(covers.pairs),
+      ball_travel(covers.ball_levers.row),
+      ball_tube(covers.ball_levers.row),
+      pair_travel(covers.pair_levers.row),
+      pair_tube(covers.pair_levers.row),
+      roots(covers.parts.size()),
+      frames(covers.tree.joints.size() + 1) {
+  // The mount's frame: the world's axes about the centre.
+  for (const std::size_t one : {0, 4, 8}) frames[0][one].fill(1.0F);
+}
+
+void CoverScan::set_line(const Covers& covers, const PostureRef& travel, const PostureRef& tube) {
+  HWY_DYNAMIC_DISPATCH(add_up)(covers.ball_levers, travel, ball_travel.data());
+  HWY_DYNAMIC_DISPATCH(add_up)(covers.pair_levers, travel, pair_travel.data());
+  if (tube.size() == 0) {
+    std::fill(ball_tube.begin(), ball_tube.end(), 0.0F);
+    std::fill(pair_tube.begin(), pair_tube.end(), 0.0F);
+  } else {
+    HWY_DYNAMIC_DISPATCH(add_up)(covers.ball_levers, tube, ball_tube.data());
+    HWY_DYNAMIC_DISPATCH(add_up)(covers.pair_levers, tube, pair_tube.data());
+  }
+}
+
+float rounded_up_to_float(double value) {
+  const auto near = static_cast<float>(value);
+  return near >= value ? near : std::nextafter(near, std::numeric_limits<float>::infinity());
+}
+
+void scan(const Covers& covers, const CheckedPairs& checked, CoverScan& scan,
+          CoverScan::Find find) {
+  scan.open = 0;
+  scan.blocked = 0;
+  std::fill(scan.open_parts.begin(), scan.open_parts.end(), CoverScan::Open{});
+  std::fill(scan.open_pairs.begin(), scan.open_pairs.end(), CoverScan::Open{});
+  HWY_DYNAMIC_DISPATCH(scan_lanes)(covers, checked, scan, find);
+}
+
+}  // namespace er
+#endif

@@ -1,0 +1,71 @@
+// All that is looked at before exact shapes are: an arm's parts covered by balls, what stands
+// around them, and what of it is how far from any place. Made once for a question.
+#pragma once
+
+#include <cstdint>
+#include <vector>
+
+#include "elbowroom/collision/checked_pairs.hpp"
+#include "elbowroom/collision/cover.hpp"
+#include "elbowroom/collision/space_map.hpp"
+#include "elbowroom/kinematics/lane_tree.hpp"
+
+namespace er {
+
+/// Lengths here are floats, in metres, counted from `centre`; whoever compares them adds `margin`,
+/// which is more than their rounding. Things keep the numbers that they have in CheckedPairs.
+struct Covers {
+  Vector3 centre = Vector3::Zero();  ///< in the world: where the arm is mounted
+  /// m: bounds the rounding of a ball's centre, a distance to it and a bound on its motion, all
+  /// together. Of lengths up to R they add less than 24 roundings of 2^-24 R.
+  float margin = 0.0F;
+  LaneTree tree = {};  ///< about `centre`
+  SpaceMap map;        ///< of what stands, but `listed`
+
+  /// Balls, those of one part after each other, each before its finer ones, in the frame of the
+  /// joint that carries the part.
+  std::vector<float> x = {};
+  std::vector<float> y = {};
+  std::vector<float> z = {};
+  std::vector<float> radius = {};
+  std::vector<float> inside = {};  ///< of a leaf: a smaller ball that is all inside the part
+  std::vector<int> next = {};
+  struct PartCover {
+    int joint = -1;  ///< of the tree; -1: it never moves
+    int first = 0;   ///< its balls
+    int end = 0;
+  };
+  std::vector<PartCover> parts = {};
+  std::size_t pairs = 0;  ///< self pairs
+  /// The most that things move per unit of each posture entry: a row for each entry, as long as
+  /// there are things, padded with zeros to whole eights.
+  struct Levers {
+    int entries = 0;
+    std::size_t row = 0;
+    std::vector<float> values = {};
+  };
+  Levers ball_levers = {};
+  Levers pair_levers = {};  ///< of self pairs, relative to each other
+
+  struct Obstacle {
+    enum class Kind { box, cylinder, capsule, hull };
+    Kind kind = Kind::box;
+    float rotation[9] = {};  ///< by columns
+    float position[3] = {};
+    float half[3] = {};     ///< of a box; z alone of round things
+    float radius = 0.0F;    ///< of round things, and of the ball about a hull
+    float middle[3] = {};   ///< of that ball
+    float margin = 0.0F;    ///< distances count from so far outside it, rounding included
+    float rounding = 0.0F;  ///< m: of a distance to it, at most
+    int first_plane = 0;    ///< of a hull, into `planes`
+    int end_plane = 0;
+  };
+  std::vector<Obstacle> standing = {};
+  std::vector<float> planes = {};  ///< four each: the normal and how far out
+  /// What some part of the arm is meant to touch is not in the map, but looked at by itself.
+  std::vector<int> listed = {};
+};
+
+Covers covers_of(const Arm& arm, const CheckedPairs& pairs);
+
+}  // namespace er

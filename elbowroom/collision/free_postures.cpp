@@ -1,0 +1,37 @@
+#include "elbowroom/collision/free_postures.hpp"
+
+#include <algorithm>
+
+namespace er {
+
+PostureChecker::PostureChecker(const CellQuery& query)
+    : query_(query), scan_(query.covers()), parts_(query) {
+  // No motion at all: what balls leave open, exact shapes have to tell.
+  scan_.half.fill(0.0F);
+  std::fill(scan_.parts.begin(), scan_.parts.end(), std::uint8_t{0xff});
+  std::fill(scan_.pairs.begin(), scan_.pairs.end(), std::uint8_t{0xff});
+}
+
+void PostureChecker::check(std::span<const Posture> postures, double clearance,
+                           std::span<bool> free) {
+  const bool fixed_is_free = query_.nearest_to_fixed().distance > clearance;
+  scan_.clearance = rounded_up_to_float(clearance);
+  for (std::size_t first = 0; first < postures.size(); first += CoverScan::kIntervals) {
+    const std::size_t count = std::min(postures.size() - first, std::size_t{CoverScan::kIntervals});
+    for (std::size_t lane = 0; lane < CoverScan::kIntervals; ++lane) {
+      const Posture& q = postures[first + std::min(lane, count - 1)];
+      for (Eigen::Index e = 0; e < q.size(); ++e)
+        scan_.middle[static_cast<std::size_t>(e)][lane] = q[e];
+    }
+    scan(query_.covers(), query_.pairs(), scan_, CoverScan::Find::all);
+    for (std::size_t lane = 0; lane < count; ++lane) {
+      const auto in_lane = [&](std::uint8_t bits) { return ((bits >> lane) & 1U) != 0; };
+      bool& out = free[first + lane];
+      out = fixed_is_free && !in_lane(scan_.blocked);
+      if (out && in_lane(scan_.open))
+        out = query_.is_free(postures[first + lane], clearance, parts_);
+    }
+  }
+}
+
+}  // namespace er

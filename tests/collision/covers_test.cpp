@@ -1,0 +1,268 @@
+// What is looked at before exact shapes: balls that cover them, the map, and eight intervals at
+// once.
+#include <catch2/catch.hpp>
+
+#include "elbowroom/collision/cover_scan.hpp"
+#include "elbowroom/collision/distance.hpp"
+#include "elbowroom/collision/free_postures.hpp"
+#include "elbowroom/collision/point_distance.hpp"
+#include "elbowroom/model/hull.hpp"
+#include "support/cells.hpp"
+#include "support/clutter.hpp"
+#include "support/instruction_sets.hpp"
+
+using namespace er;
+using namespace er::test;
+
+namespace {
+
+Vector3 random_direction(RandomStream& random) {
+  for (;;) {
+    const Vector3 v(random.uniform(-1, 1), random.uniform(-1, 1), random.uniform(-1, 1));
+    if (v.norm() < 1.0 && v.norm() > 0.1) return v.normalized();
+  }
+}
+
+Hull random_hull(RandomStream& random) {
+  std::vector<Vector3> points;
+  for (int i = 0; i < 30; ++i)
+    points.push_back(random_direction(random).cwiseProduct(Vector3(0.3, 0.1, 0.15)) +
+                     Vector3(0.05, 0, 0));
+  return hull_of(points);
+}
+
+std::vector<Shape> some_shapes(RandomStream& random) {
+  return {Box{{0.3, 0.1, 0.02}}, Box{{0.1, 0.1, 0.1}}, Sphere{0.07},       Cylinder{0.05, 0.4},
+          Cylinder{0.2, 0.05},   Capsule{0.03, 0.5},   Capsule{0.1, 0.01}, random_hull(random)};
+}
+
+// Somewhere on the surface, or just inside: from inside outwards to where the distance vanishes.
+Vector3 surface_point(const Shape& shape, const Vector3& inside, const Vector3& way) {
+  double in = 0.0;
+  double out = 2.0;
+  for (int i = 0; i < 60; ++i) {
+    const double middle = 0.5 * (in + out);
+    (point_distance(shape, inside + middle * way) <= 0.0 ? in : out) = middle;
+  }
+  return inside + in * way;
+}
+
+}  // namespace
+
+TEST_CASE("a cover holds every point of its shape, at each level") {
+  RandomStream random(3);
+  for (const Shape& shape : some_shapes(random)) {
+    const Cover cover = cover_of(shape);
+    const double bulge = bulge_of(cover, shape);
+    INFO(name_of(shape) << ", " << cover.size() << " balls, bulge " << bulge);
+    REQUIRE(cover.front().next == static_cast<int>(cover.size()));
+    const Vector3 inside =
+        std::holds_alternative<Hull>(shape) ? Vector3(0.05, 0, 0) : Vector3::Zero();
+    for (int i = 0; i < 2000; ++i) {
+      const Vector3 point = surface_point(shape, inside, random_direction(random));
+      // Down the tree: a ball that holds the point has a finer one that does, or is a leaf.
+      bool in_leaf = false;
+      for (int ball = 0; ball < static_cast<int>(cover.size());) {
+        const CoverBall& here = cover[static_cast<std::size_t>(ball)];
+        const bool holds = (point - here.centre).norm() <= here.radius + 1e-12;
+        in_leaf = in_leaf || (holds && here.next == ball + 1);
+        ball = holds ? ball + 1 : here.next;
+      }
+      REQUIRE(in_leaf);
+    }
+    // And none stands out further than it says.
+    for (std::size_t b = 0; b < cover.size(); ++b) {
+      if (cover[b].next != static_cast<int>(b) + 1) continue;
+      for (int i = 0; i < 100; ++i) {
+        const Vector3 on_ball = cover[b].centre + cover[b].radius * random_direction(random);
+        REQUIRE(distance(Sphere{1e-9}, Pose::at(on_ball), shape, {}).distance <= bulge + 1e-8);
+      }
+    }
+  }
+}
+
+TEST_CASE("the distance of a point from a shape is that of a tiny ball, and never more") {
+  RandomStream random(5);
+  for (const Shape& shape : some_shapes(random)) {
+    INFO(name_of(shape));
+    for (int i = 0; i < 1000; ++i) {
+      const Vector3 point = random.uniform(0, 0.6) * random_direction(random);
+      const double exact = distance(Sphere{1e-9}, Pose::at(point), shape, {}).distance + 1e-9;
+      const double bound = point_distance(shape, point);
+      // How deep something is inside a round shape is only found to a tenth of a millimetre.
+      const double within = exact > 0.0 ? 1e-7 : 1e-4;
+      REQUIRE(bound <= exact + within);
+      if (!std::holds_alternative<Hull>(shape)) REQUIRE(bound == Approx(exact).margin(within));
+      // A hull is told exactly to be inside or outside.
+      if (std::abs(exact) > 1e-7) REQUIRE((bound > 0.0) == (exact > 0.0));
+    }
+  }
+}
+
+TEST_CASE("the map of space never says further than it is, and not much less") {
+  const CellQuery query(clutter_cell(Clutter::mixed), "");
+  const Covers& covers = query.covers();
+  RandomStream random(7);
+  double most_lost = 0.0;
+  for (int i = 0; i < 20000; ++i) {
+    Vector3 point;
+    for (double& along : point) along = random.uniform(-1, 1) * covers.map.reach();
+    double exact = std::numeric_limits<double>::infinity();
+    for (const StandingPart& part : query.pairs().standing) {
+      if (query.name(part.body) == "floor") continue;  // the base touches it: it is looked at apart
+      exact = std::min(
+          exact,
+          distance(Sphere{1e-9}, Pose::at(covers.centre + point), part.shape, part.pose).distance +
+              1e-9);
+    }
+    const double told = covers.map.at(point);
+    REQUIRE(told <= exact);
+    if (exact > 0.0 && exact < SpaceMap::kFurthest) most_lost = std::max(most_lost, exact - told);
+  }
+  const double cell = 2.0 * covers.map.reach() / SpaceMap::kSide;
+  CHECK(most_lost < 1.2 * std::sqrt(3.0) * cell + 0.02);  // hulls are told from their planes
+}
+
+TEST_CASE("joints of a tree stand where forward kinematics has their links") {
+  RandomStream random(11);
+  for (int arms = 0; arms < 40; ++arms) {
+    const Arm arm = random_arm(random, 9);
+    const LaneTree tree = lane_tree(arm);
+    const Posture q = random_posture(random, arm);
+    const std::vector<Pose> frames = joint_frames(tree, q);
+    const std::vector<Pose> poses = link_poses(arm, q);
+    for (std::size_t l = 0; l < poses.size(); ++l) {
+      const LaneTree::Carried& link = tree.links[l];
+      const Pose at =
+          link.joint < 0 ? link.at : frames[static_cast<std::size_t>(link.joint)] * link.at;
+      REQUIRE((at.position - poses[l].position).norm() < 1e-12);
+      REQUIRE((at.rotation - poses[l].rotation).norm() < 1e-12);
+    }
+  }
+}
+
+namespace {
+
+// A scan of single postures, all lanes, all parts and pairs.
+void scan_postures(const CellQuery& query, const std::vector<Posture>& postures, double clearance,
+                   CoverScan& scan, CoverScan::Find find = CoverScan::Find::all) {
+  const Posture zero = Posture::Zero(query.arm().dof());
+  scan.set_line(query.covers(), zero, zero);
+  for (std::size_t lane = 0; lane < 8; ++lane)
+    for (Eigen::Index e = 0; e < zero.size(); ++e)
+      scan.middle[static_cast<std::size_t>(e)][lane] = postures[lane][e];
+  scan.half.fill(0.0F);
+  scan.clearance = static_cast<float>(clearance);
+  std::fill(scan.parts.begin(), scan.parts.end(), std::uint8_t{0xff});
+  std::fill(scan.pairs.begin(), scan.pairs.end(), std::uint8_t{0xff});
+  er::scan(query.covers(), query.pairs(), scan, find);
+}
+
+}  // namespace
+
+TEST_CASE("what a scan says is clear is clear by exact shapes") {
+  RandomStream random(13);
+  for (const Clutter clutter : kAllClutter) {
+    const CellQuery query(clutter_cell(clutter), "");
+    CoverScan scan(query.covers());
+    PartPoses parts(query);
+    int open = 0;
+    int near = 0;
+    int certain = 0;
+    int blocked = 0;
+    for (int round = 0; round < 60; ++round) {
+      std::vector<Posture> postures;
+      for (int i = 0; i < 8; ++i) postures.push_back(random_posture(random, query.arm()));
+      const double clearance = random.uniform(0.0, 0.05);
+      scan_postures(query, postures, clearance, scan);
+      std::array<bool, 8> too_near = {};
+      for (std::size_t lane = 0; lane < 8; ++lane) {
+        parts.place_at(query, postures[lane]);
+        for (std::size_t p = 0; p < query.pairs().moving.size(); ++p) {
+          const MovingPart& part = query.pairs().moving[p];
+          if (part.lever.isZero(0.0)) continue;
+          double exact = std::numeric_limits<double>::infinity();
+          for (const StandingPart& other : query.pairs().standing)
+            if (!query.pairs().meant[p][static_cast<std::size_t>(other.body)])
+              exact = std::min(exact, distance(part.shape, parts.pose(static_cast<int>(p)),
+                                               other.shape, other.pose)
+                                          .distance);
+          const bool is_open =
+              ((scan.open_parts[p].exact | scan.open_parts[p].half_way) >> lane) & 1;
+          if (!is_open) REQUIRE(exact > clearance);
+          too_near[lane] = too_near[lane] || exact <= clearance;
+          open += is_open ? 1 : 0;
+          near += exact <= clearance ? 1 : 0;
+        }
+        for (std::size_t s = 0; s < query.pairs().self.size(); ++s) {
+          const SelfPair& pair = query.pairs().self[s];
+          const double exact =
+              distance(query.pairs().moving[static_cast<std::size_t>(pair.first)].shape,
+                       parts.pose(pair.first),
+                       query.pairs().moving[static_cast<std::size_t>(pair.second)].shape,
+                       parts.pose(pair.second))
+                  .distance;
+          if (!(((scan.open_pairs[s].exact | scan.open_pairs[s].half_way) >> lane) & 1))
+            REQUIRE(exact > clearance);
+          too_near[lane] = too_near[lane] || exact <= clearance;
+        }
+        if ((scan.blocked >> lane) & 1) REQUIRE(too_near[lane]);
+        certain += (scan.blocked >> lane) & 1;
+        blocked += too_near[lane] ? 1 : 0;
+      }
+    }
+    INFO(name_of(clutter) << ": " << open << " open, " << near << " too near");
+    CHECK(near > 0);
+    CHECK(certain > blocked / 2);  // most of what is too near is so for certain
+    CHECK(open < 2 * near + 300);  // balls leave little to exact shapes that is clear
+  }
+}
+
+TEST_CASE("a scan gives the same answer on every instruction set") {
+  const CellQuery query(clutter_cell(Clutter::rack), "");
+  const auto answers = [&] {
+    RandomStream random(17);
+    CoverScan scan(query.covers());
+    std::vector<int> all;
+    for (int round = 0; round < 40; ++round) {
+      std::vector<Posture> postures;
+      for (int i = 0; i < 8; ++i) postures.push_back(random_posture(random, query.arm()));
+      for (const auto find : {CoverScan::Find::first_blocked, CoverScan::Find::all}) {
+        scan_postures(query, postures, 0.01, scan, find);
+        if (scan.blocked != 0)
+          for (const int one :
+               {scan.first_blocked.lane, scan.first_blocked.item, scan.first_blocked.standing})
+            all.push_back(one);
+      }
+      for (const auto* open : {&scan.open_parts, &scan.open_pairs})
+        for (const CoverScan::Open& one : *open) all.push_back(one.exact << 8 | one.half_way);
+    }
+    return all;
+  };
+  const std::vector<int> first = answers();
+  on_each_instruction_set([&](const std::string& name) {
+    INFO(name);
+    CHECK(answers() == first);
+  });
+}
+
+TEST_CASE("postures looked at side by side are free or not as each is alone") {
+  RandomStream random(19);
+  for (const Clutter clutter : {Clutter::rack, Clutter::mixed}) {
+    const CellQuery query(clutter_cell(clutter), "");
+    PostureChecker checker(query);
+    std::vector<Posture> postures;
+    for (int i = 0; i < 1003; ++i) postures.push_back(random_posture(random, query.arm()));
+    const auto free = std::make_unique<bool[]>(postures.size());
+    int count = 0;
+    for (const double clearance : {0.0, 0.02}) {
+      checker.check(postures, clearance, {free.get(), postures.size()});
+      for (std::size_t i = 0; i < postures.size(); ++i) {
+        REQUIRE(free[i] == query.is_free(postures[i], clearance));
+        count += free[i] ? 1 : 0;
+      }
+    }
+    CHECK(count > 100);
+    CHECK(count < 1900);
+  }
+}

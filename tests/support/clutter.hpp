@@ -1,0 +1,33 @@
+// Five cluttered scenes for a seven-joint arm with a gripper, and questions asked in them: what
+// planners and proofs are measured and tried in.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "elbowroom/collision/cell_query.hpp"
+
+namespace er::test {
+
+enum class Clutter { posts, rack, cavity, window, mixed };
+inline constexpr Clutter kAllClutter[] = {Clutter::posts, Clutter::rack, Clutter::cavity,
+                                          Clutter::window, Clutter::mixed};
+
+std::string name_of(Clutter clutter);
+
+/// Seven joints with spherical shoulder and wrist, 1.1 m long with its gripper, on the floor.
+Arm clutter_arm();
+Cell clutter_cell(Clutter clutter);
+
+/// From a posture to any of a few.
+struct RouteQuestion {
+  Posture start;
+  std::vector<Posture> goals;
+};
+
+/// Questions whose ends keep `clearance`: into and out of what the scene is made of. The same seed
+/// gives the same ones.
+std::vector<RouteQuestion> clutter_questions(const CellQuery& query, Clutter clutter, int count,
+                                             double clearance, std::uint64_t seed = 1);
+
+}  // namespace er::test
