@@ -140,8 +140,8 @@ bool are_joined(const Arm& arm, int a, int b) {
          (hangs_on(group_b, group_a) && !link_of(arm, b).held);
 }
 
-Posture lever_of_ball(const Arm& arm, int link, const Vector3& centre, double radius) {
-  return lever_of(arm, joint_levers(arm, link, centre, radius));
+Posture lever_of_point(const Arm& arm, int link, const Vector3& point) {
+  return lever_of(arm, joint_levers(arm, link, point, 0.0));
 }
 
 CheckedPairs find_checked_pairs(const Cell& cell, const Arm& arm,

@@ -67,9 +67,9 @@ struct OtherArm {
 /// link before.
 bool are_joined(const Arm& arm, int a, int b);
 
-/// The most that any point of a ball fixed in a link moves per unit of each joint, whatever the
-/// posture. `centre` is in the link's frame.
-Posture lever_of_ball(const Arm& arm, int link, const Vector3& centre, double radius);
+/// The most that a point fixed in a link (given in its frame) moves per unit of each joint, whatever
+/// the posture.
+Posture lever_of_point(const Arm& arm, int link, const Vector3& point);
 
 /// Links joined by a joint (rigidly joined links count as one) and meant contacts are left out.
 CheckedPairs find_checked_pairs(const Cell& cell, const Arm& arm,

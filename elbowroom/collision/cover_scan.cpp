@@ -15,6 +15,8 @@
 HWY_BEFORE_NAMESPACE();
 namespace er::HWY_NAMESPACE {
 
+// Sums of float products lose less than this, relative, for any number of joints.
+constexpr float kRoundedUp = 1.0F + 1e-5F;
 constexpr int kMostLeaves = 96;  // of one part that are looked at with exact distances at once
 constexpr int kMostNear = 64;    // obstacles near one part
 
@@ -110,6 +112,36 @@ HWY_INLINE void store_vector(const FloatVector& v, std::array<std::array<float, 
   store(v.z, to[2].data() + at);
 }
 
+FloatVector cross(const FloatVector& a, const FloatVector& b) {
+  return {a.y * b.z - a.z * b.y, a.z * b.x - a.x * b.z, a.x * b.y - a.y * b.x};
+}
+
+// How the frames of all joints move.
+void find_motions(const LaneTree& tree, CoverScan& scan, int at) {
+  for (std::size_t j = 0; j < tree.joints.size(); ++j) {
+    const LaneTree::Joint& joint = tree.joints[j];
+    CoverScan::JointMotion& out = scan.motions[j];
+    const FloatFrame frame = load_frame(scan, static_cast<int>(j), at);
+    const FloatVector along = pack(out.step) * frame.z;
+    const FloatPack zero = pack(0.0F);
+    FloatVector turn = {zero, zero, zero};
+    FloatVector velocity = turn;
+    if (joint.before >= 0) {
+      const CoverScan::JointMotion& before = scan.motions[static_cast<std::size_t>(joint.before)];
+      turn = load_vector(before.turn, at);
+      velocity = load_vector(before.velocity, at);
+    }
+    if (joint.turn_ratio != 0.0) {
+      turn = turn + along;
+      velocity = velocity + cross(frame.position, along);
+    } else {
+      velocity = velocity + along;
+    }
+    store_vector(turn, out.turn, at);
+    store_vector(velocity, out.velocity, at);
+  }
+}
+
 HWY_INLINE FloatVector centre_of(const Covers& covers, const FloatFrame& frame, int ball) {
   const auto i = static_cast<std::size_t>(ball);
   return frame.position + pack(covers.x[i]) * frame.x + pack(covers.y[i]) * frame.y +
@@ -151,10 +183,7 @@ FloatPack distance_to(const Covers& covers, const Covers::Obstacle& obstacle,
     return hn::Sqrt(dot(gap, gap)) + least(largest(largest(out.x, out.y), out.z), zero) - margin;
   }
   if (obstacle.kind == Kind::hull) {
-    const FloatVector from_ball = {local.x - pack(obstacle.middle[0]),
-                                   local.y - pack(obstacle.middle[1]),
-                                   local.z - pack(obstacle.middle[2])};
-    FloatPack furthest = hn::Sqrt(dot(from_ball, from_ball)) - pack(obstacle.radius);
+    FloatPack furthest = pack(std::numeric_limits<float>::lowest());
     for (int p = obstacle.first_plane; p < obstacle.end_plane; ++p) {
       const float* plane = covers.planes.data() + 4 * p;
       furthest = largest(furthest, pack(plane[0]) * local.x + pack(plane[1]) * local.y +
@@ -242,9 +271,39 @@ class PackScan {
     scan_.blocked = static_cast<std::uint8_t>(scan_.blocked | (lanes << at_));
   }
 
+  // How far a ball's centre moves from the middle of an interval, straight on and by what joints that
+  // turn bend its way; see bend_within in approach.hpp. Mostly less than what levers allow.
+  FloatPack travel_ahead(int joint, int ball, const FloatVector& centre) {
+    const unsigned bit = 1U << at_;
+    if ((scan_.has_motions & bit) == 0) find_motions(covers_.tree, scan_, at_);
+    scan_.has_motions = static_cast<std::uint8_t>(scan_.has_motions | bit);
+    const CoverScan::JointMotion& motion = scan_.motions[static_cast<std::size_t>(joint)];
+    const FloatVector velocity =
+        load_vector(motion.velocity, at_) + cross(load_vector(motion.turn, at_), centre);
+    const auto i = static_cast<std::size_t>(ball);
+    const FloatPack speed = hn::Sqrt(dot(velocity, velocity)) + pack(scan_.speed_rounding);
+    return half_ * (speed + half_ * pack(motion.turning * scan_.ball_travel[i]));
+  }
+
+  // Of the root of a part, or of any ball.
+  HWY_INLINE bool is_far_from_ball(const Covers::Obstacle& obstacle, const Leaf& leaf) const {
+    const FloatVector from = {leaf.centre.x - pack(obstacle.ball[0]),
+                              leaf.centre.y - pack(obstacle.ball[1]),
+                              leaf.centre.z - pack(obstacle.ball[2])};
+    const FloatPack keep = leaf.keep + leaf.travel + pack(obstacle.ball_radius);
+    return none(hn::And(leaf.lanes, dot(from, from) <= keep * keep));
+  }
+  HWY_INLINE bool is_far_from(const Covers::Obstacle& obstacle, const Leaf& leaf) const {
+    if (is_far_from_ball(obstacle, leaf)) return true;
+    if (obstacle.kind == Covers::Obstacle::Kind::hull) return false;
+    const FloatPack away = distance_to(covers_, obstacle, leaf.centre);
+    return none(hn::And(leaf.lanes, away <= leaf.keep + leaf.travel));
+  }
+
   void look_around(std::size_t part, FloatMask lanes, Leaf* leaves);
   int near_obstacles(std::size_t part, const FloatVector& low, const FloatVector& high, int* near);
-  void measure(std::size_t part, const int* near, int near_count, const Leaf* leaves, int count);
+  void measure(std::size_t part, const int* near, int near_count, const Leaf& root,
+               const Leaf* leaves, int count);
   void look_between(std::size_t pair, FloatMask lanes);
 
   const Covers& covers_;
@@ -287,17 +346,31 @@ void PackScan::look_around(std::size_t part, FloatMask lanes, Leaf* leaves) {
     by_map = by_map && none(hn::And(lanes, gap <= root.keep + root.travel));
   }
   if (by_map) {
-    lanes = hn::And(lanes, map_at(covers_.map, root.centre) <= root.keep + root.travel);
+    const FloatPack away = map_at(covers_.map, root.centre) - root.keep;
+    lanes = hn::And(lanes, away <= root.travel);
+    if (none(lanes)) return;
+    root.travel = least(root.travel, travel_ahead(cover.joint, cover.first, root.centre));
+    lanes = hn::And(lanes, away <= root.travel);
     if (none(lanes)) return;
   }
   root.lanes = lanes;
   const FloatFrame frame = load_frame(scan_, cover.joint, at_);
+  if (!by_map)
+    root.travel = least(root.travel, travel_ahead(cover.joint, cover.first, root.centre));
   if (cover.end == cover.first + 1) keep_leaf(root);
   for (int ball = cover.first + 1; ball < cover.end;) {
     Leaf leaf = leaf_at(centre_of(covers_, frame, ball), ball, lanes);
     const int next = covers_.next[static_cast<std::size_t>(ball)];
-    if (by_map)
-      leaf.lanes = hn::And(lanes, map_at(covers_.map, leaf.centre) <= leaf.keep + leaf.travel);
+    if (by_map) {
+      const FloatPack away = map_at(covers_.map, leaf.centre) - leaf.keep;
+      leaf.lanes = hn::And(lanes, away <= leaf.travel);
+      if (!none(leaf.lanes)) {
+        leaf.travel = least(leaf.travel, travel_ahead(cover.joint, ball, leaf.centre));
+        leaf.lanes = hn::And(lanes, away <= leaf.travel);
+      }
+    } else {
+      leaf.travel = least(leaf.travel, travel_ahead(cover.joint, ball, leaf.centre));
+    }
     const bool is_leaf = next == ball + 1;
     const bool is_clear = none(leaf.lanes);
     ball = is_clear ? next : ball + 1;
@@ -309,7 +382,7 @@ void PackScan::look_around(std::size_t part, FloatMask lanes, Leaf* leaves) {
   int near[kMostNear];
   const int near_count = near_obstacles(part, low, high, near);
   if (near_count < 0) return settle(scan_.open_parts[part], lanes, lanes);
-  measure(part, near, near_count, leaves, count);
+  measure(part, near, near_count, root, leaves, count);
 }
 
 // Obstacles that come near a box; -1 when there are too many.
@@ -338,8 +411,8 @@ int PackScan::near_obstacles(std::size_t part, const FloatVector& low, const Flo
   return count;
 }
 
-void PackScan::measure(std::size_t part, const int* near, int near_count, const Leaf* leaves,
-                       int count) {
+void PackScan::measure(std::size_t part, const int* near, int near_count, const Leaf& root,
+                       const Leaf* leaves, int count) {
   FloatMask half_way = mask_of(0);
   FloatMask exact = mask_of(0);
   for (int n = 0; n < near_count; ++n) {
@@ -349,8 +422,10 @@ void PackScan::measure(std::size_t part, const int* near, int near_count, const 
         obstacle.kind == Covers::Obstacle::Kind::hull ? 0.0F : std::numeric_limits<float>::max());
     const FloatPack rounding = pack(2.0F * obstacle.rounding);
     FloatMask blocked = mask_of(0);
+    if (is_far_from(obstacle, root)) continue;
     for (int l = 0; l < count; ++l) {
       const Leaf& leaf = leaves[l];
+      if (obstacle.kind == Covers::Obstacle::Kind::hull && is_far_from_ball(obstacle, leaf)) continue;
       const FloatPack away = distance_to(covers_, obstacle, leaf.centre);
       const FloatPack gap = away - leaf.keep;
       half_way = hn::Or(half_way, hn::And(leaf.lanes, gap <= leaf.travel));
@@ -409,9 +484,6 @@ void PackScan::look_between(std::size_t pair, FloatMask lanes) {
   settle(scan_.open_pairs[pair], half_way, exact);
 }
 
-// Sums of float products lose less than this, relative, for any number of joints.
-constexpr float kRoundedUp = 1.0F + 1e-5F;
-
 void add_up(const Covers::Levers& levers, const PostureRef& travel, float* out) {
   FloatPack by[kMaxJoints];
   for (int e = 0; e < levers.entries; ++e) by[e] = pack(kRoundedUp * static_cast<float>(travel[e]));
@@ -450,6 +522,8 @@ namespace {
 HWY_EXPORT(scan_lanes);
 HWY_EXPORT(add_up);
 
+constexpr float kRoundedUp = 1.0F + 1e-5F;  // as the kernels have it
+
 }  // namespace
 
 CoverScan::CoverScan(const Covers& covers)
@@ -461,15 +535,30 @@ CoverScan::CoverScan(const Covers& covers)
       ball_tube(covers.ball_levers.row),
       pair_travel(covers.pair_levers.row),
       pair_tube(covers.pair_levers.row),
+      motions(covers.tree.joints.size()),
       roots(covers.parts.size()),
       frames(covers.tree.joints.size() + 1) {
   // The mount's frame: the world's axes about the centre.
   for (const std::size_t one : {0, 4, 8}) frames[0][one].fill(1.0F);
 }
 
-void CoverScan::set_line(const Covers& covers, const PostureRef& travel, const PostureRef& tube) {
+void CoverScan::set_line(const Covers& covers, const PostureRef& step, const PostureRef& tube) {
+  const Posture travel = step.cwiseAbs();
+  double turned = 0.0;
+  for (std::size_t j = 0; j < motions.size(); ++j) {
+    const LaneTree::Joint& joint = covers.tree.joints[j];
+    const double turns = joint.turn_ratio * step[joint.entry];
+    JointMotion& out = motions[j];
+    out.step = static_cast<float>(joint.turn_ratio != 0.0 ? turns
+                                                          : joint.slide_ratio * step[joint.entry]);
+    out.turning = rounded_up_to_float(std::abs(turns)) * kRoundedUp;
+    if (joint.before >= 0) out.turning += motions[static_cast<std::size_t>(joint.before)].turning;
+    turned += std::abs(turns);
+  }
+  speed_rounding = covers.margin * static_cast<float>(2.0 * turned);
   HWY_DYNAMIC_DISPATCH(add_up)(covers.ball_levers, travel, ball_travel.data());
   HWY_DYNAMIC_DISPATCH(add_up)(covers.pair_levers, travel, pair_travel.data());
+  most_travel = ball_travel.empty() ? 0.0F : *std::max_element(ball_travel.begin(), ball_travel.end());
   if (tube.size() == 0) {
     std::fill(ball_tube.begin(), ball_tube.end(), 0.0F);
     std::fill(pair_tube.begin(), pair_tube.end(), 0.0F);
@@ -488,6 +577,7 @@ void scan(const Covers& covers, const CheckedPairs& checked, CoverScan& scan,
           CoverScan::Find find) {
   scan.open = 0;
   scan.blocked = 0;
+  scan.has_motions = 0;
   std::fill(scan.open_parts.begin(), scan.open_parts.end(), CoverScan::Open{});
   std::fill(scan.open_pairs.begin(), scan.open_pairs.end(), CoverScan::Open{});
   HWY_DYNAMIC_DISPATCH(scan_lanes)(covers, checked, scan, find);

@@ -18,9 +18,9 @@ struct CoverScan {
   enum class Find { first_blocked, all };
 
   explicit CoverScan(const Covers& covers);
-  /// What the line is: the joint travel (>= 0) per unit, and how far joints may stray from it (or
-  /// an empty posture).
-  void set_line(const Covers& covers, const PostureRef& travel, const PostureRef& tube);
+  /// What the line is: the joint travel per unit, and how far joints may stray from it (or an empty
+  /// posture).
+  void set_line(const Covers& covers, const PostureRef& step, const PostureRef& tube);
 
   // The question. Lanes are bits, the first interval the lowest.
   std::array<std::array<double, kIntervals>, kMaxJoints> middle = {};  ///< postures, by entries
@@ -53,6 +53,19 @@ struct CoverScan {
   std::vector<float> ball_tube = {};
   std::vector<float> pair_travel = {};
   std::vector<float> pair_tube = {};
+  // Of each joint of the tree: how far it turns or slides per unit, how much it and those before it
+  // turn, and (once needed) how its frame moves: turning, and the velocity of the point that it has
+  // at the centre.
+  struct JointMotion {
+    float step = 0.0F;
+    float turning = 0.0F;
+    std::array<std::array<float, kIntervals>, 3> turn = {};
+    std::array<std::array<float, kIntervals>, 3> velocity = {};
+  };
+  std::vector<JointMotion> motions = {};
+  std::uint8_t has_motions = 0;   ///< in which lanes
+  float speed_rounding = 0.0F;    ///< m per unit: of a point's velocity
+  float most_travel = 0.0F;       ///< of any ball
   std::vector<std::array<std::array<float, kIntervals>, 3>> roots = {};  ///< centres, by parts
   // Of each joint of the tree, and first of the mount: a frame by columns, then position.
   std::vector<std::array<std::array<float, kIntervals>, 12>> frames = {};

@@ -79,8 +79,6 @@ void add_obstacle(Covers& covers, const StandingPart& part) {
   } else {
     const HullData& hull = *std::get<Hull>(part.shape).data;
     out.kind = Kind::hull;
-    out.radius = rounded_up(hull.radius);
-    put(hull.middle, out.middle);
     out.first_plane = static_cast<int>(covers.planes.size() / 4);
     for (const HullPlane& plane : hull.planes) {
       for (int i = 0; i < 3; ++i) covers.planes.push_back(static_cast<float>(plane.normal[i]));
@@ -88,6 +86,14 @@ void add_obstacle(Covers& covers, const StandingPart& part) {
     }
     out.end_plane = static_cast<int>(covers.planes.size() / 4);
   }
+  Vector3 middle = part.pose.position;
+  double radius = bounding_radius(part.shape);
+  if (const auto* hull = std::get_if<Hull>(&part.shape)) {
+    middle = part.pose * hull->data->middle;
+    radius = hull->data->radius;
+  }
+  put(middle - covers.centre, out.ball);
+  out.ball_radius = rounded_up(radius) + out.margin;
   covers.standing.push_back(out);
 }
 
@@ -104,7 +110,7 @@ void add_balls(Covers& covers, const Arm& arm, const MovingPart& part,
     covers.radius.push_back(rounded_up(ball.radius));
     covers.inside.push_back(-rounded_up(-ball.inside));
     covers.next.push_back(first + ball.next);
-    levers.push_back(lever_of_ball(arm, part.link, part.at * ball.centre, ball.radius));
+    levers.push_back(lever_of_point(arm, part.link, part.at * ball.centre));
   }
   covers.parts.push_back({link.joint, first, static_cast<int>(covers.x.size())});
 }

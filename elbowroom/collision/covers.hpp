@@ -37,7 +37,7 @@ struct Covers {
   };
   std::vector<PartCover> parts = {};
   std::size_t pairs = 0;  ///< self pairs
-  /// The most that things move per unit of each posture entry: a row for each entry, as long as
+  /// The most that things (of a ball: its centre) move per unit of each posture entry: a row for each entry, as long as
   /// there are things, padded with zeros to whole eights.
   struct Levers {
     int entries = 0;
@@ -53,8 +53,9 @@ struct Covers {
     float rotation[9] = {};  ///< by columns
     float position[3] = {};
     float half[3] = {};     ///< of a box; z alone of round things
-    float radius = 0.0F;    ///< of round things, and of the ball about a hull
-    float middle[3] = {};   ///< of that ball
+    float radius = 0.0F;    ///< of round things
+    float ball[3] = {};     ///< the middle of a ball that holds it, margin included
+    float ball_radius = 0.0F;
     float margin = 0.0F;    ///< distances count from so far outside it, rounding included
     float rounding = 0.0F;  ///< m: of a distance to it, at most
     int first_plane = 0;    ///< of a hull, into `planes`

@@ -9,6 +9,7 @@ namespace er {
 namespace {
 
 constexpr double kMargin = 1e-9;      // m; covers the rounding of poses and sums
+constexpr float kWorthProving = 0.12F;  // m; first intervals in which balls may move more are split
 constexpr double kUnprovable = 1e-7;  // m; bounds on motion below this are not split further
 
 Nearest nearest_of(const Separation& s, int first, int second, double margin) {
@@ -182,7 +183,9 @@ bool look_closer(const Question& q, std::size_t index, unsigned lane, SweepMemor
 // Looks at up to eight intervals, from `first` on in the queue, with the arm's covers.
 void scan_intervals(const Question& q, std::size_t first, std::size_t count, SweepMemory& memory) {
   CoverScan& scan = memory.scan;
-  const bool at_first = first == 0;  // everything is open then
+  // Everything is open in all the intervals that a line is cut into first.
+  const bool at_first = memory.queue[first + count - 1].open_part_count == q.pairs.moving.size() &&
+                        memory.queue[first + count - 1].first_open == 0;
   std::fill(scan.parts.begin(), scan.parts.end(), std::uint8_t(at_first ? 0xff : 0));
   std::fill(scan.pairs.begin(), scan.pairs.end(), std::uint8_t(at_first ? 0xff : 0));
   for (std::size_t lane = 0; lane < CoverScan::kIntervals; ++lane) {
@@ -254,14 +257,31 @@ Sweep sweep_line(const CellQuery& query, const PostureRef& from, const PostureRe
     return out;
   }
   memory.scan.clearance = rounded_up_to_float(q.clearance);
-  memory.scan.set_line(query.covers(), q.travel, options.tube);
-  memory.queue.clear();
+  memory.scan.set_line(query.covers(), q.step, options.tube);
   memory.open_parts.resize(pairs.moving.size());
   memory.open_pairs.resize(pairs.self.size());
-  for (std::size_t i = 0; i < CoverScan::kIntervals; ++i)
-    memory.queue.push_back({(static_cast<double>(i) + 0.5) / CoverScan::kIntervals,
-                            0.5 / CoverScan::kIntervals, 0, pairs.moving.size(), 0,
-                            pairs.self.size()});
+  const auto even_intervals = [&](std::size_t count, double share) {
+    memory.queue.clear();
+    for (std::size_t i = 0; i < count; ++i)
+      memory.queue.push_back({(static_cast<double>(i) + 0.5) / static_cast<double>(count),
+                              share * 0.5 / static_cast<double>(count), 0, pairs.moving.size(), 0,
+                              pairs.self.size()});
+  };
+  // Over the eighths of a long line, everything might come near everything: only look whether
+  // it is blocked at eight places, and go on with shorter intervals.
+  std::size_t eights = 1;
+  while (memory.scan.most_travel > kWorthProving * 16.0F * static_cast<float>(eights) && eights < 64)
+    eights *= 2;
+  if (eights > 1) {
+    even_intervals(CoverScan::kIntervals, 0.0);
+    ++out.checks;
+    scan_intervals(q, 0, CoverScan::kIntervals, memory);
+    if (memory.scan.blocked != 0) {
+      settle_blocked(q, 0, memory, out);
+      return out;
+    }
+  }
+  even_intervals(eights * CoverScan::kIntervals, 1.0);
 
   // Breadth first: coarse intervals everywhere before fine ones anywhere, so that a line that is
   // blocked is found out early.
