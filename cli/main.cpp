@@ -29,6 +29,7 @@ constexpr std::array kVerbs{
               add_follow},
     VerbEntry{"route", "a proved collision-free route to a stance or target", add_route},
     VerbEntry{"pace", "a route or a list of stances turned into a timed motion", add_pace},
+    VerbEntry{"audit", "the evidence that a saved route is free, checked independently", add_audit},
     VerbEntry{"rehearse", "a routine from start to end, replayed and measured", add_rehearse},
     VerbEntry{"survey", "many targets tried at once: which can be reached", add_survey},
     VerbEntry{"draw", "a picture of the cell at a posture, with the tool's path", add_draw},

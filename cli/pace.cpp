@@ -22,8 +22,8 @@ struct Own {
 Answer run(const Own& own) {
   check_endings(own.route.a, {".csv", ".png", ".svg"});
   const Cell cell = read_cell(own.route.a);
-  const CellQuery query = for_option("--arm", [&] { return CellQuery(cell, own.route.a.arm); });
-  const Arm& arm = query.arm();
+  CellQuery query = for_option("--arm", [&] { return CellQuery(cell, own.route.a.arm); });
+  const Arm arm = query.arm();
   const PaceOptions options{
       .profile = for_option("--profile", [&] { return profile_named(own.profile); }),
       .speed = own.speed / 100.0};

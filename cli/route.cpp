@@ -1,27 +1,54 @@
+#include "elbowroom/base/instruction_set.hpp"
 #include "elbowroom/files/csv.hpp"
+#include "elbowroom/files/geometry_text.hpp"
+#include "elbowroom/files/route_file.hpp"
 #include "elbowroom/files/write_file.hpp"
 #include "route_question.hpp"
 
 namespace er::cli {
+namespace {
+
+// The route with the evidence that it is free.
+std::string route_file(const Cell& cell, const CellQuery& query, const Route& route,
+                       std::uint64_t seed) {
+  const Progress progress = progress_bar();
+  const auto evidence = certify(query, route.waypoints, {.clearance = route.clearance},
+                                {.progress = progress, .stop = {}});
+  SavedRoute saved{.version = ELBOWROOM_VERSION,
+                   .instruction_set = instruction_set(),
+                   .seed = seed,
+                   .arm = query.arm().name(),
+                   .cell = cell.name(),
+                   .cell_digest = digest_of(geometry_text(query.cell())),
+                   .certificate = evidence.value()};
+  const auto& all = query.cell().contacts();
+  saved.contacts.assign(all.begin() + static_cast<std::ptrdiff_t>(cell.contacts().size()),
+                        all.end());
+  return route_json(saved);
+}
+
+}  // namespace
 
 Verb add_route(VerbParser parser) {
   auto question = std::make_shared<RouteQuestion>();
   add_route_question(parser, *question);
-  add_out(parser, question->a, ".csv (waypoints, SI)");
+  add_out(parser, question->a,
+          ".csv (waypoints, SI) or .json (the route with the evidence that it is free, for audit)");
   parser.footer(
       "examples:\n"
       "  elbowroom route demo/glaze.cell.yaml --from over_board --to before_kiln\n"
       "  elbowroom route demo/glaze.cell.yaml --targets demo/kiln.targets.yaml --target upper_2 "
-      "--clearance \"10 mm\"");
+      "--clearance \"10 mm\" --out upper_2.json");
   return {parser, [question] {
-            check_endings(question->a, {".csv"});
+            check_endings(question->a, {".csv", ".json"});
             const Cell cell = read_cell(question->a);
-            const CellQuery query =
-                for_option("--arm", [&] { return CellQuery(cell, question->a.arm); });
+            CellQuery query = for_option("--arm", [&] { return CellQuery(cell, question->a.arm); });
             const auto route = answer_route_question(query, *question);
             if (!route) return no(route.reason());
             for (const std::string& file : question->a.outs)
-              write_file(file, route_csv(*route, query.arm()));
+              write_file(file, file.ends_with(".csv")
+                                   ? route_csv(*route, query.arm())
+                                   : route_file(cell, query, *route, question->seed));
             return Answer{
                 Exit::yes,
                 route->summary(query) + "\n" + route->report(query) + wrote(question->a.outs),

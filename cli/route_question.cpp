@@ -16,7 +16,7 @@ void add_route_question(VerbParser& parser, RouteQuestion& question) {
   parser.number("--tries", question.tries, "random postures tried before giving up");
 }
 
-Verdict<Route> answer_route_question(const CellQuery& query, const RouteQuestion& question) {
+Verdict<Route> answer_route_question(CellQuery& query, const RouteQuestion& question) {
   const Arm& arm = query.arm();
   const Posture start = read_posture_argument(arm, question.from, "--from");
   const auto target = read_target(query.cell(), arm, question.a);
@@ -26,16 +26,15 @@ Verdict<Route> answer_route_question(const CellQuery& query, const RouteQuestion
   if (question.tries < 0) throw InputError("--tries: it must be zero or more");
   const double clearance = read_clearance(question.a);
   std::vector<Posture> goals;
-  CellQuery in_cell = query;
   if (target) {
-    in_cell = with_meant_contacts(query, *target);
     const auto reached = reach(query, *target, {.clearance = clearance, .from = start});
     if (!reached) return reached.reason();
     goals = reached->postures();
+    query = with_meant_contacts(query, *target);
   } else {
     goals.push_back(read_posture_argument(arm, question.to, "--to"));
   }
-  return find_route(in_cell, start, goals,
+  return find_route(query, start, goals,
                     {.clearance = clearance, .seed = question.seed, .tries = question.tries},
                     {.progress = progress_bar(), .stop = {}});
 }

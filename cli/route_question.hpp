@@ -16,7 +16,8 @@ struct RouteQuestion {
 
 void add_route_question(VerbParser& parser, RouteQuestion& question);
 
-/// Finds the route: to the posture or stance of --to, or to any posture that meets the target.
-Verdict<Route> answer_route_question(const CellQuery& query, const RouteQuestion& question);
+/// Finds the route: to the posture or stance of --to, or to any posture that meets the target. The
+/// contacts that the target means are set in `query`.
+Verdict<Route> answer_route_question(CellQuery& query, const RouteQuestion& question);
 
 }  // namespace er::cli

@@ -111,6 +111,7 @@ Verb add_reach(VerbParser parser);
 Verb add_follow(VerbParser parser);
 Verb add_route(VerbParser parser);
 Verb add_pace(VerbParser parser);
+Verb add_audit(VerbParser parser);
 Verb add_rehearse(VerbParser parser);
 Verb add_survey(VerbParser parser);
 Verb add_draw(VerbParser parser);

@@ -30,6 +30,8 @@ std::string_view name_of(Cause cause) {
       return "not_sayable";
     case Cause::step_refused:
       return "step_refused";
+    case Cause::not_proved:
+      return "not_proved";
     case Cause::stopped:
       return "stopped";
   }

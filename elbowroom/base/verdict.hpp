@@ -29,6 +29,7 @@ enum class Cause {
   too_fast,       ///< a velocity, acceleration or jerk limit would be broken
   not_sayable,    ///< one form of description cannot hold what another one says
   step_refused,   ///< one step of a routine is a no, and so the whole is
+  not_proved,     ///< evidence that was given does not hold
   stopped,        ///< whoever asked did not wait for the answer
 };
 

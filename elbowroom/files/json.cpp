@@ -407,6 +407,21 @@ std::string json_of(const CellQuery& query, const Reach& found) {
 std::string json_of(const CellQuery& query, const Route& route) {
   return text_of(node_of(query, route));
 }
+std::string json_of(const CheckedCertificate& checked, const Certificate& certificate,
+                    bool is_same_cell) {
+  Json out{{"clearance_proved", node_of(certificate.clearance)},
+           {"lines", certificate.waypoints.size() - 1},
+           {"stretches", checked.stretches},
+           {"looks", checked.looks},
+           {"same_cell", is_same_cell}};
+  if (std::isfinite(checked.least_left))
+    out["tightest"] = {{"first", checked.first.body},
+                       {"second", checked.second.body},
+                       {"line", checked.line},
+                       {"at", node_of(checked.at)},
+                       {"left", node_of(checked.least_left)}};
+  return text_of(out);
+}
 std::string json_of(const CellQuery& query, const Following& following) {
   return text_of(node_of(query, following));
 }

@@ -16,6 +16,7 @@
 #include "elbowroom/kinematics/model_fit.hpp"
 #include "elbowroom/pace/pace.hpp"
 #include "elbowroom/reach/reach.hpp"
+#include "elbowroom/rehearse/check_certificate.hpp"
 #include "elbowroom/rehearse/rehearse.hpp"
 #include "elbowroom/route/route.hpp"
 #include "elbowroom/survey/survey.hpp"
@@ -42,6 +43,8 @@ std::string json_of(const ModelFit& fit);
 std::string json_of(const std::vector<Note>& notes);
 std::string json_of(const CellQuery& query, const Reach& reach);
 std::string json_of(const CellQuery& query, const Route& route);
+std::string json_of(const CheckedCertificate& checked, const Certificate& certificate,
+                    bool is_same_cell);
 /// Figures only; the steps go to a CSV file.
 std::string json_of(const CellQuery& query, const Following& following);
 std::string json_of(const CellQuery& query, const Steered& steered);

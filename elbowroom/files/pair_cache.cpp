@@ -10,6 +10,7 @@
 #include <nlohmann/json.hpp>
 
 #include "elbowroom/base/input_error.hpp"
+#include "elbowroom/files/geometry_text.hpp"
 #include "elbowroom/files/json.hpp"
 #include "elbowroom/files/write_file.hpp"
 
@@ -25,88 +26,15 @@ constexpr std::array kVerdicts{PairVerdict::meets,      PairVerdict::not_seen,
                                PairVerdict::kept_apart, PairVerdict::always_meets,
                                PairVerdict::joined,     PairVerdict::meant};
 
-// Everything that an audit depends on as text, taken from what it is worked out from and not from a
-// cell file: that one names the meshes of hulls only, and says nothing of joints held for once.
-class Description {
- public:
-  Description(const Cell& cell, const std::string& arm, const PairAuditOptions& options) {
-    add("{}\narm {}, {} samples, seed {}, {} boxes\n", kMethod, arm, options.samples, options.seed,
-        options.proof_boxes);
-    for (const Arm& one : cell.arms()) add_arm(one);
-    for (const auto* bodies : {&cell.fixtures(), &cell.pieces()})
-      for (const Body& body : *bodies) {
-        add("body {}", body.name);
-        add_pose(body.at);
-        add_parts(body.parts);
-      }
-    for (const Zone& zone : cell.zones()) {
-      add("zone {} {} {}", zone.name, zone.distance, zone.speed);
-      add_pose(zone.at);
-      add_parts(zone.parts);
-    }
-    for (const MeantContact& contact : cell.contacts())
-      add("meant {} {}\n", contact.first, contact.second);
-  }
-  [[nodiscard]] const std::string& text() const { return text_; }
-
- private:
-  template <class... Values>
-  void add(fmt::format_string<Values...> format, Values&&... values) {
-    fmt::format_to(std::back_inserter(text_), format, std::forward<Values>(values)...);
-  }
-
-  void add_vector(const Vector3& v) { add(" {} {} {}", v.x(), v.y(), v.z()); }
-
-  void add_pose(const Pose& pose) {
-    add_vector(pose.position);
-    for (int row = 0; row < 3; ++row) add_vector(pose.rotation.row(row).transpose());
-    add("\n");
-  }
-
-  void add_arm(const Arm& arm) {
-    add("arm {}", arm.name());
-    add_pose(arm.mount());
-    for (const Link& link : arm.links()) {
-      add("link {} on {}, {} joint {} x {} + {}, held {}", link.name, link.parent_index,
-          name_of(link.joint.kind), link.posture_index, link.posture_ratio, link.posture_offset,
-          link.held);
-      add_vector(link.joint.axis);
-      add_pose(link.joint.origin);
-      add_parts(link.parts);
-    }
-    for (int k = 0; k < arm.dof(); ++k)
-      add("range {} {}\n", arm.search_lower()[k], arm.search_upper()[k]);
-  }
-
-  void add_parts(const std::vector<Part>& parts) {
-    for (const Part& part : parts) {
-      if (!part.collides) continue;
-      add("part {}", name_of(part.shape));
-      std::visit([&](const auto& shape) { add_sizes(shape); }, part.shape);
-      add_pose(part.at);
-    }
-  }
-  void add_sizes(const Box& box) { add_vector(box.size); }
-  void add_sizes(const Sphere& sphere) { add(" {}", sphere.radius); }
-  void add_sizes(const Cylinder& one) { add(" {} {}", one.radius, one.length); }
-  void add_sizes(const Capsule& one) { add(" {} {}", one.radius, one.length); }
-  void add_sizes(const Hull& hull) {
-    for (const Vector3& corner : hull.data->corners) add_vector(corner);
-  }
-
-  std::string text_;
-};
-
 std::string description_of(const Cell& cell, const std::string& arm,
                            const PairAuditOptions& options) {
-  return Description(cell, arm, options).text();
+  return fmt::format("{}\narm {}, {} samples, seed {}, {} boxes\n", kMethod, arm, options.samples,
+                     options.seed, options.proof_boxes) +
+         geometry_text(cell);
 }
 
-// FNV-1a, 64 bits.
 std::filesystem::path file_for(const std::filesystem::path& folder, const std::string& text) {
-  std::uint64_t digest = 14695981039346656037ULL;
-  for (const char c : text) digest = (digest ^ static_cast<unsigned char>(c)) * 1099511628211ULL;
-  return folder / fmt::format("pairs_{:016x}.json", digest);
+  return folder / fmt::format("pairs_{}.json", digest_of(text));
 }
 
 // Reads what json_of(PairAudit) writes.

@@ -5,7 +5,7 @@
 #include <vector>
 
 #include "elbowroom/kinematics/forward.hpp"
-#include "elbowroom/model/cell.hpp"
+#include "elbowroom/rehearse/cell_parts.hpp"
 
 namespace er {
 
@@ -22,20 +22,10 @@ class ReplayClearance {
   Result nearest(const PostureRef& posture, double below);
 
  private:
-  struct Item {
-    Shape shape;
-    Pose at;   // in its link, or in the world
-    int link;  // -1 stands still
-    double radius;
-    const std::string* name;
-    double margin;  // of a zone: its distances count from so far outside
-  };
   Arm arm_;
-  std::vector<std::string> names_;
-  std::vector<Item> items_;
+  CellParts all_;
   std::vector<Pose> poses_;
   std::vector<Pose> links_;
-  std::vector<std::pair<std::size_t, std::size_t>> pairs_;
 };
 
 }  // namespace er

@@ -1,0 +1,66 @@
+#include <fmt/format.h>
+
+#include "elbowroom/base/units.hpp"
+#include "elbowroom/files/geometry_text.hpp"
+#include "elbowroom/files/route_file.hpp"
+#include "elbowroom/rehearse/check_certificate.hpp"
+#include "verb.hpp"
+
+namespace er::cli {
+namespace {
+
+struct AuditQuestion {
+  Arguments a;
+  std::string route;
+};
+
+std::string contacts_of(const SavedRoute& route) {
+  std::string text;
+  for (const MeantContact& contact : route.contacts)
+    text += fmt::format("  contact that is meant on it: {} and {}\n", contact.first, contact.second);
+  return text;
+}
+
+Answer answer(const AuditQuestion& question) {
+  const SavedRoute saved = load_route(question.route);
+  const Cell cell = read_cell(question.a).with_contacts(saved.contacts);
+  const Arm& arm = cell.arm(question.a.arm.empty() ? saved.arm : question.a.arm);
+  const bool same = digest_of(geometry_text(cell)) == saved.cell_digest;
+  std::string notes = contacts_of(saved);
+  const Certificate* certificate = &saved.certificate;
+  auto checked = check_certificate(cell, arm, *certificate);
+  Certificate anew;
+  if (!same) notes += "  the cell is not the one that the route was found in\n";
+  if (!checked && !same && checked.reason().cause == Cause::not_proved) {
+    // The evidence is of another cell; the route may still be free in this one.
+    const auto evidence =
+        certify(CellQuery(cell, arm.name()), certificate->waypoints,
+                {.clearance = certificate->clearance}, {.progress = progress_bar(), .stop = {}});
+    if (!evidence) return no(evidence.reason());
+    anew = *evidence;
+    certificate = &anew;
+    checked = check_certificate(cell, arm, *certificate);
+    notes += "  its evidence does not hold here; this is new evidence\n";
+  }
+  if (!checked) return no(checked.reason());
+  return {Exit::yes,
+          fmt::format("{}\n{}  {} looks at pairs of parts; found by {} on {}, seed {}\n",
+                      checked->summary(*certificate), notes, checked->looks, saved.version,
+                      saved.instruction_set, saved.seed),
+          json_of(*checked, *certificate, same)};
+}
+
+}  // namespace
+
+Verb add_audit(VerbParser parser) {
+  auto question = std::make_shared<AuditQuestion>();
+  add_cell(parser, question->a);
+  parser.text("ROUTE", question->route, "a route saved with route --out FILE.json");
+  parser.footer(
+      "examples:\n"
+      "  elbowroom route demo/glaze.cell.yaml --from home --to before_kiln --out kiln.json\n"
+      "  elbowroom audit demo/glaze.cell.yaml kiln.json");
+  return {parser, [question] { return answer(*question); }};
+}
+
+}  // namespace er::cli

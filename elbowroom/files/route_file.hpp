@@ -1,0 +1,31 @@
+// Routes in files, with the evidence that they are free and what they were found from.
+#pragma once
+
+#include <cstdint>
+#include <filesystem>
+#include <string>
+#include <vector>
+
+#include "elbowroom/collision/certificate.hpp"
+
+namespace er {
+
+struct SavedRoute {
+  std::string version = {};          ///< of Elbowroom, that found it
+  std::string instruction_set = {};  ///< that it was found on
+  std::uint64_t seed = 0;
+  std::string arm = {};
+  std::string cell = {};                     ///< its name
+  std::string cell_digest = {};              ///< of its geometry_text
+  std::vector<MeantContact> contacts = {};   ///< meant on this route, beside those of the cell
+  Certificate certificate = {};
+};
+
+/// JSON that round-trips exactly; docs/json.md describes it.
+std::string route_json(const SavedRoute& route);
+
+/// Throws InputError with file, line and column for what is no JSON, and with the key for what is
+/// missing or makes no sense.
+SavedRoute load_route(const std::filesystem::path& path);
+
+}  // namespace er

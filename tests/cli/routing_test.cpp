@@ -1,0 +1,102 @@
+// Routes and their evidence, by the tool.
+#include <catch2/catch.hpp>
+#include <nlohmann/json.hpp>
+
+#include "run_tool.hpp"
+
+using namespace er::test;
+using Catch::Contains;
+using Catch::StartsWith;
+using Json = nlohmann::json;
+
+namespace {
+
+// From beside the splash wall, and a short way.
+const std::string kWall = "route glaze.cell.yaml --from over_board --to before_kiln --out ";
+const std::string kKiln = "route glaze.cell.yaml --from home --to before_kiln --out ";
+
+std::string audit_of(const std::string& file) { return "audit glaze.cell.yaml " + file; }
+
+}  // namespace
+
+TEST_CASE("audit: a saved route is checked again, and the first line says that it holds") {
+  const Folder folder;
+  const std::string file = folder / "wall.json";
+  REQUIRE(tool(kWall + file).exit == 0);
+  const Json saved = Json::parse(read_file(file));
+  CHECK(saved.at("elbowroom") == "route/1");
+  CHECK(saved.at("arm") == "teasel");
+  CHECK(saved.at("seed") == 1);
+  CHECK(saved.at("instruction_set").is_string());
+  CHECK(saved.at("waypoints").size() >= 3);
+
+  const Run audit = tool(audit_of(file));
+  CHECK(audit.exit == 0);
+  CHECK_THAT(audit.out, StartsWith("yes: ") && Contains("keep 5.0 mm throughout, checked again") &&
+                            Contains("tightest: teasel.gripper and splash_wall"));
+  const Json answer = Json::parse(tool(audit_of(file) + " --json").out);
+  CHECK(answer.at("verdict") == "yes");
+  CHECK(answer.at("same_cell") == true);
+  CHECK(answer.at("clearance_proved") == 0.005);
+  CHECK(answer.at("tightest").at("left").get<double>() > 0.0);
+
+  // The same question, the same bytes.
+  REQUIRE(tool(kWall + (folder / "again.json")).exit == 0);
+  CHECK(read_file(file) == read_file(folder / "again.json"));
+}
+
+TEST_CASE("audit: what does not hold is a no with its place, what is broken an error with its key") {
+  const Folder folder;
+  const std::string file = folder / "kiln.json";
+  REQUIRE(tool(kKiln + file).exit == 0);
+  const Json good = Json::parse(read_file(file));
+  const auto answer_to = [&](const std::string& text) {
+    return tool(audit_of(folder.write("bad.json", text)));
+  };
+  Json changed = good;
+  changed["stretches"][3][8] = 5.0;
+  const Run lied = answer_to(changed.dump());
+  CHECK(lied.exit == 1);
+  CHECK_THAT(lied.out, StartsWith("no: the certificate does not hold: a distance in it is false") &&
+                           Contains("of line 1"));
+  changed = good;
+  changed["stretches"] = Json::array();
+  CHECK_THAT(answer_to(changed.dump()).out, Contains("it has no evidence for teasel."));
+  changed = good;
+  changed["stretches"][3] = {1, 2};
+  CHECK_THAT(answer_to(changed.dump()).err, Contains("'stretches[3]' is missing or not"));
+  changed = good;
+  changed.erase("seed");
+  CHECK_THAT(answer_to(changed.dump()).err, Contains("'seed' is missing or not"));
+  changed = good;
+  changed["waypoints"][0] = {0.0, 1.0};
+  CHECK_THAT(answer_to(changed.dump()).err, Contains("has 2 values, arm 'teasel' has 6"));
+  const Run cut = answer_to(good.dump(1).substr(0, 500));
+  CHECK(cut.exit == 2);
+  CHECK_THAT(cut.err, Contains("bad.json:") && Contains("this is no whole JSON"));
+  CHECK_THAT(answer_to("{}").err, Contains("is no saved route"));
+  CHECK_THAT(answer_to("[1, 2]").err, Contains("is no saved route"));
+  CHECK_THAT(tool(audit_of(folder / "none.json")).err,
+             Contains("cannot read the route"));
+}
+
+TEST_CASE("audit: in a changed cell the route is looked at anew") {
+  const Folder folder;
+  const std::string file = folder / "kiln.json";
+  REQUIRE(tool(kKiln + file).exit == 0);
+  const auto audit_with = [&](const std::string& fixture) {
+    std::string changed = read_file(DEMO_DIR "/glaze.cell.yaml");
+    const std::string heading = "\nfixtures:\n";
+    const auto at = changed.find(heading);
+    REQUIRE(at != std::string::npos);
+    changed.insert(at + heading.size(), "  - {name: new_post, " + fixture + "}\n");
+    return tool("audit " + folder.write("changed.cell.yaml", changed) + " " + file);
+  };
+  const Run elsewhere =
+      audit_with("at: {position: [3 m, 3 m, 1 m]}, parts: [{sphere: {radius: 20 mm}}]");
+  CHECK(elsewhere.exit == 0);
+  CHECK_THAT(elsewhere.out, Contains("not the one that the route was found in"));
+  const Run in_the_way = audit_with("parts: [{box: {size: [3 m, 3 m, 3 m]}}]");
+  CHECK(in_the_way.exit == 1);
+  CHECK_THAT(in_the_way.out, StartsWith("no: the path comes too near: ") && Contains("new_post"));
+}
