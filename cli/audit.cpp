@@ -17,7 +17,8 @@ struct AuditQuestion {
 std::string contacts_of(const SavedRoute& route) {
   std::string text;
   for (const MeantContact& contact : route.contacts)
-    text += fmt::format("  contact that is meant on it: {} and {}\n", contact.first, contact.second);
+    text +=
+        fmt::format("  contact that is meant on it: {} and {}\n", contact.first, contact.second);
   return text;
 }
 

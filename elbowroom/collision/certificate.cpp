@@ -18,8 +18,7 @@ std::vector<PartName> names_of_parts(const CheckedPairs& pairs, const auto& part
   std::vector<PartName> names;
   for (const auto& part : parts) {
     const std::string& body = pairs.bodies[static_cast<std::size_t>(part.body)];
-    const int number =
-        names.empty() || names.back().body != body ? 0 : names.back().part + 1;
+    const int number = names.empty() || names.back().body != body ? 0 : names.back().part + 1;
     names.push_back({body, number});
   }
   return names;
@@ -37,10 +36,7 @@ class Certifier {
  public:
   Certifier(const CellQuery& query, const std::vector<Posture>& waypoints,
             const CertifyOptions& options, const Supervision& supervision)
-      : query_(query),
-        options_(options),
-        supervision_(supervision),
-        parts_(query) {
+      : query_(query), options_(options), supervision_(supervision), parts_(query) {
     out_.clearance = options.clearance;
     out_.waypoints = waypoints;
     const CheckedPairs& pairs = query.pairs();
@@ -108,13 +104,12 @@ class Certifier {
     const Pose& pose_a = parts_.pose(pair.first);
     const Pose& pose_b = pair.stands ? all.standing[second].pose : parts_.pose(pair.second);
     const double needed = out_.clearance + travel;
-    const double between = (pose_a.position - pose_b.position).norm() - a.radius -
-                           bounding_radius(shape) - margin;
+    const double between =
+        (pose_a.position - pose_b.position).norm() - a.radius - bounding_radius(shape) - margin;
     if (between > needed) return true;
     const Separation apart = distance(a.shape, pose_a, shape, pose_b);
     const double kept = apart.lower_bound - margin;
-    const int second_name =
-        pair.second + (pair.stands ? static_cast<int>(all.moving.size()) : 0);
+    const int second_name = pair.second + (pair.stands ? static_cast<int>(all.moving.size()) : 0);
     if (kept > needed) {
       out_.stretches.push_back(
           {line_, from, to, pair.first, second_name, apart.normal, kept, travel});
@@ -134,16 +129,15 @@ class Certifier {
     const CheckedPairs& all = query_.pairs();
     const auto second = static_cast<std::size_t>(pair.second);
     const int body = pair.stands ? all.standing[second].body : all.moving[second].body;
-    reason_ = {Cause::in_collision,
-               fmt::format("no: {}: {} at {:.4f} of line {}", what,
-                           query_.describe({.distance = distance,
-                                            .first = all.moving[static_cast<std::size_t>(pair.first)].body,
-                                            .second = body},
-                                           out_.clearance),
-                           at, line_ + 1),
-               {{"line", static_cast<double>(line_), ""},
-                {"at", at, ""},
-                {"distance", distance, "m"}}};
+    reason_ = {
+        Cause::in_collision,
+        fmt::format("no: {}: {} at {:.4f} of line {}", what,
+                    query_.describe({.distance = distance,
+                                     .first = all.moving[static_cast<std::size_t>(pair.first)].body,
+                                     .second = body},
+                                    out_.clearance),
+                    at, line_ + 1),
+        {{"line", static_cast<double>(line_), ""}, {"at", at, ""}, {"distance", distance, "m"}}};
   }
 
   const CellQuery& query_;

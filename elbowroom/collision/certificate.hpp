@@ -47,9 +47,9 @@ struct CertifyOptions {
   std::size_t most_stretches = 2'000'000;
 };
 
-/// The evidence for straight joint lines through `waypoints` (two or more). A no says what comes too
-/// near, or nearer than can be written down. Throws InputError for postures of the wrong length or a
-/// negative clearance.
+/// The evidence for straight joint lines through `waypoints` (two or more). A no says what comes
+/// too near, or nearer than can be written down. Throws InputError for postures of the wrong length
+/// or a negative clearance.
 Verdict<Certificate> certify(const CellQuery& query, const std::vector<Posture>& waypoints,
                              const CertifyOptions& options = {},
                              const Supervision& supervision = {});

@@ -67,8 +67,8 @@ struct OtherArm {
 /// link before.
 bool are_joined(const Arm& arm, int a, int b);
 
-/// The most that a point fixed in a link (given in its frame) moves per unit of each joint, whatever
-/// the posture.
+/// The most that a point fixed in a link (given in its frame) moves per unit of each joint,
+/// whatever the posture.
 Posture lever_of_point(const Arm& arm, int link, const Vector3& point);
 
 /// Links joined by a joint (rigidly joined links count as one) and meant contacts are left out.

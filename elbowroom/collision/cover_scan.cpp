@@ -271,8 +271,8 @@ class PackScan {
     scan_.blocked = static_cast<std::uint8_t>(scan_.blocked | (lanes << at_));
   }
 
-  // How far a ball's centre moves from the middle of an interval, straight on and by what joints that
-  // turn bend its way; see bend_within in approach.hpp. Mostly less than what levers allow.
+  // How far a ball's centre moves from the middle of an interval, straight on and by what joints
+  // that turn bend its way; see bend_within in approach.hpp. Mostly less than what levers allow.
   FloatPack travel_ahead(int joint, int ball, const FloatVector& centre) {
     const unsigned bit = 1U << at_;
     if ((scan_.has_motions & bit) == 0) find_motions(covers_.tree, scan_, at_);
@@ -425,7 +425,8 @@ void PackScan::measure(std::size_t part, const int* near, int near_count, const 
     if (is_far_from(obstacle, root)) continue;
     for (int l = 0; l < count; ++l) {
       const Leaf& leaf = leaves[l];
-      if (obstacle.kind == Covers::Obstacle::Kind::hull && is_far_from_ball(obstacle, leaf)) continue;
+      if (obstacle.kind == Covers::Obstacle::Kind::hull && is_far_from_ball(obstacle, leaf))
+        continue;
       const FloatPack away = distance_to(covers_, obstacle, leaf.centre);
       const FloatPack gap = away - leaf.keep;
       half_way = hn::Or(half_way, hn::And(leaf.lanes, gap <= leaf.travel));
@@ -549,8 +550,8 @@ void CoverScan::set_line(const Covers& covers, const PostureRef& step, const Pos
     const LaneTree::Joint& joint = covers.tree.joints[j];
     const double turns = joint.turn_ratio * step[joint.entry];
     JointMotion& out = motions[j];
-    out.step = static_cast<float>(joint.turn_ratio != 0.0 ? turns
-                                                          : joint.slide_ratio * step[joint.entry]);
+    out.step =
+        static_cast<float>(joint.turn_ratio != 0.0 ? turns : joint.slide_ratio * step[joint.entry]);
     out.turning = rounded_up_to_float(std::abs(turns)) * kRoundedUp;
     if (joint.before >= 0) out.turning += motions[static_cast<std::size_t>(joint.before)].turning;
     turned += std::abs(turns);
@@ -558,7 +559,8 @@ void CoverScan::set_line(const Covers& covers, const PostureRef& step, const Pos
   speed_rounding = covers.margin * static_cast<float>(2.0 * turned);
   HWY_DYNAMIC_DISPATCH(add_up)(covers.ball_levers, travel, ball_travel.data());
   HWY_DYNAMIC_DISPATCH(add_up)(covers.pair_levers, travel, pair_travel.data());
-  most_travel = ball_travel.empty() ? 0.0F : *std::max_element(ball_travel.begin(), ball_travel.end());
+  most_travel =
+      ball_travel.empty() ? 0.0F : *std::max_element(ball_travel.begin(), ball_travel.end());
   if (tube.size() == 0) {
     std::fill(ball_tube.begin(), ball_tube.end(), 0.0F);
     std::fill(pair_tube.begin(), pair_tube.end(), 0.0F);

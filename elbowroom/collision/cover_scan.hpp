@@ -63,9 +63,9 @@ struct CoverScan {
     std::array<std::array<float, kIntervals>, 3> velocity = {};
   };
   std::vector<JointMotion> motions = {};
-  std::uint8_t has_motions = 0;   ///< in which lanes
-  float speed_rounding = 0.0F;    ///< m per unit: of a point's velocity
-  float most_travel = 0.0F;       ///< of any ball
+  std::uint8_t has_motions = 0;  ///< in which lanes
+  float speed_rounding = 0.0F;   ///< m per unit: of a point's velocity
+  float most_travel = 0.0F;      ///< of any ball
   std::vector<std::array<std::array<float, kIntervals>, 3>> roots = {};  ///< centres, by parts
   // Of each joint of the tree, and first of the mount: a frame by columns, then position.
   std::vector<std::array<std::array<float, kIntervals>, 12>> frames = {};

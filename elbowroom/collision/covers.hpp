@@ -37,8 +37,8 @@ struct Covers {
   };
   std::vector<PartCover> parts = {};
   std::size_t pairs = 0;  ///< self pairs
-  /// The most that things (of a ball: its centre) move per unit of each posture entry: a row for each entry, as long as
-  /// there are things, padded with zeros to whole eights.
+  /// The most that things (of a ball: its centre) move per unit of each posture entry: a row for
+  /// each entry, as long as there are things, padded with zeros to whole eights.
   struct Levers {
     int entries = 0;
     std::size_t row = 0;
@@ -52,9 +52,9 @@ struct Covers {
     Kind kind = Kind::box;
     float rotation[9] = {};  ///< by columns
     float position[3] = {};
-    float half[3] = {};     ///< of a box; z alone of round things
-    float radius = 0.0F;    ///< of round things
-    float ball[3] = {};     ///< the middle of a ball that holds it, margin included
+    float half[3] = {};   ///< of a box; z alone of round things
+    float radius = 0.0F;  ///< of round things
+    float ball[3] = {};   ///< the middle of a ball that holds it, margin included
     float ball_radius = 0.0F;
     float margin = 0.0F;    ///< distances count from so far outside it, rounding included
     float rounding = 0.0F;  ///< m: of a distance to it, at most

@@ -3,14 +3,13 @@
 #include <algorithm>
 #include <bit>
 #include <numeric>
-#include <queue>
 
 namespace er {
 namespace {
 
-constexpr double kMargin = 1e-9;      // m; covers the rounding of poses and sums
+constexpr double kMargin = 1e-9;        // m; covers the rounding of poses and sums
 constexpr float kWorthProving = 0.12F;  // m; first intervals in which balls may move more are split
-constexpr double kUnprovable = 1e-7;  // m; bounds on motion below this are not split further
+constexpr double kUnprovable = 1e-7;    // m; bounds on motion below this are not split further
 
 Nearest nearest_of(const Separation& s, int first, int second, double margin) {
   return {s.distance - margin, first, second, s.point_a, s.point_b};
@@ -270,7 +269,8 @@ Sweep sweep_line(const CellQuery& query, const PostureRef& from, const PostureRe
   // Over the eighths of a long line, everything might come near everything: only look whether
   // it is blocked at eight places, and go on with shorter intervals.
   std::size_t eights = 1;
-  while (memory.scan.most_travel > kWorthProving * 16.0F * static_cast<float>(eights) && eights < 64)
+  while (memory.scan.most_travel > kWorthProving * 16.0F * static_cast<float>(eights) &&
+         eights < 64)
     eights *= 2;
   if (eights > 1) {
     even_intervals(CoverScan::kIntervals, 0.0);
@@ -309,58 +309,6 @@ Sweep sweep_line(const CellQuery& query, const PostureRef& from, const PostureRe
   out.free_to = 1.0;
   out.free = true;
   return out;
-}
-
-LeastClearance least_clearance(const CellQuery& query, const std::vector<Posture>& postures,
-                               double accuracy) {
-  // Branch and bound: an interval whose middle is `d` apart and whose parts can come nearer by at
-  // most `b` holds nothing below d - b. The interval with the lowest such floor is split next.
-  struct Piece {
-    double floor;
-    std::size_t line;
-    double middle;
-    double half;
-    bool operator<(const Piece& other) const { return floor > other.floor; }
-  };
-  LeastClearance best;
-  PartPoses parts(query);
-  std::priority_queue<Piece> open;
-  const std::size_t lines = std::max<std::size_t>(1, postures.size() - 1);
-  // The furthest that any pair can close in over one unit of a line: one number for all pairs.
-  const auto closing = [&](std::size_t line) {
-    if (postures.size() == 1) return 0.0;
-    const Posture travel = (postures[line + 1] - postures[line]).cwiseAbs();
-    double most = 0.0;
-    for (const MovingPart& part : query.pairs().moving)
-      most = std::max(most, part.lever.dot(travel));
-    for (const SelfPair& pair : query.pairs().self) most = std::max(most, pair.lever.dot(travel));
-    return most;
-  };
-  std::vector<double> rate(lines);
-  for (std::size_t line = 0; line < lines; ++line) rate[line] = closing(line);
-  const auto look = [&](std::size_t line, double middle, double half) {
-    const Posture q =
-        postures.size() == 1
-            ? postures[0]
-            : Posture(postures[line] + middle * (postures[line + 1] - postures[line]));
-    const Nearest here = query.nearest(q, parts);
-    if (here.distance < best.nearest.distance) {
-      best.nearest = here;
-      best.at = static_cast<double>(line) + middle;
-    }
-    open.push({here.distance - half * rate[line] - kMargin, line, middle, half});
-  };
-  for (std::size_t line = 0; line < lines; ++line) look(line, 0.5, 0.5);
-  while (!open.empty()) {
-    const Piece piece = open.top();
-    best.lower = piece.floor;
-    if (!(piece.floor < best.nearest.distance - accuracy)) break;
-    open.pop();
-    const double half = 0.5 * piece.half;
-    look(piece.line, piece.middle - half, half);
-    look(piece.line, piece.middle + half, half);
-  }
-  return best;
 }
 
 }  // namespace er

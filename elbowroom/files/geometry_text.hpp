@@ -1,5 +1,5 @@
-// Everything about a cell's geometry as text, and a short name for it: for telling whether something
-// that was worked out for a cell still belongs to it.
+// Everything about a cell's geometry as text, and a short name for it: for telling whether
+// something that was worked out for a cell still belongs to it.
 #pragma once
 
 #include <string>

@@ -16,9 +16,7 @@ using Json = nlohmann::json;
 
 constexpr const char* kFormat = "route/1";
 
-Json node_of(const Posture& posture) {
-  return std::vector<double>(posture.begin(), posture.end());
-}
+Json node_of(const Posture& posture) { return std::vector<double>(posture.begin(), posture.end()); }
 
 Json node_of(const Stretch& s) {
   return {s.line,       s.from,       s.to,         s.first,    s.second,
@@ -43,9 +41,9 @@ class Reader {
                        {file_, line, static_cast<int>(at - line_start) + 1});
     }
     if (!root_.is_object() || root_.value("elbowroom", "") != kFormat)
-      throw InputError(fmt::format("'{}' is no saved route: its key 'elbowroom' is not '{}'", file_,
-                                   kFormat),
-                       "save one with route --out FILE.json");
+      throw InputError(
+          fmt::format("'{}' is no saved route: its key 'elbowroom' is not '{}'", file_, kFormat),
+          "save one with route --out FILE.json");
   }
 
   template <class T>
@@ -93,8 +91,7 @@ Stretch stretch_from(const Json& json) {
 Posture posture_from(const Json& json) {
   const auto values = json.get<std::vector<double>>();
   if (values.size() > kMaxJoints) throw Json::other_error::create(0, "", nullptr);
-  return Eigen::Map<const Eigen::VectorXd>(values.data(),
-                                           static_cast<Eigen::Index>(values.size()));
+  return Eigen::Map<const Eigen::VectorXd>(values.data(), static_cast<Eigen::Index>(values.size()));
 }
 
 }  // namespace

@@ -15,9 +15,9 @@ struct SavedRoute {
   std::string instruction_set = {};  ///< that it was found on
   std::uint64_t seed = 0;
   std::string arm = {};
-  std::string cell = {};                     ///< its name
-  std::string cell_digest = {};              ///< of its geometry_text
-  std::vector<MeantContact> contacts = {};   ///< meant on this route, beside those of the cell
+  std::string cell = {};                    ///< its name
+  std::string cell_digest = {};             ///< of its geometry_text
+  std::vector<MeantContact> contacts = {};  ///< meant on this route, beside those of the cell
   Certificate certificate = {};
 };
 

@@ -6,7 +6,7 @@
 #include <vector>
 
 #include "elbowroom/base/verdict.hpp"
-#include "elbowroom/collision/sweep.hpp"
+#include "elbowroom/collision/least_clearance.hpp"
 #include "elbowroom/collision/zone_speed.hpp"
 #include "elbowroom/follow/joint_box.hpp"
 #include "elbowroom/pace/motion.hpp"

@@ -35,8 +35,8 @@ CellParts parts_of(const Cell& cell, const Arm& arm) {
     int number = 0;
     for (const Part& part : parts)
       if (part.collides)
-        out.items.push_back({part.shape, at * part.at, link, bounding_radius(part.shape), margin,
-                             name, number++});
+        out.items.push_back(
+            {part.shape, at * part.at, link, bounding_radius(part.shape), margin, name, number++});
   };
   for (std::size_t l = 0; l < arm.links().size(); ++l)
     add(arm.links()[l].parts, {}, static_cast<int>(l), link_name(arm, static_cast<int>(l)));

@@ -13,12 +13,12 @@ namespace er {
 struct CellParts {
   struct Item {
     Shape shape;
-    Pose at;             ///< in its link, or in the world
-    int link = -1;       ///< of the arm that moves; -1 stands still
-    double radius = 0;   ///< of a ball about its own origin
-    double margin = 0;   ///< of a zone: its distances count from so far outside
-    std::string body;    ///< "teasel.gripper"
-    int part = 0;        ///< which of the colliding parts of that body
+    Pose at;            ///< in its link, or in the world
+    int link = -1;      ///< of the arm that moves; -1 stands still
+    double radius = 0;  ///< of a ball about its own origin
+    double margin = 0;  ///< of a zone: its distances count from so far outside
+    std::string body;   ///< "teasel.gripper"
+    int part = 0;       ///< which of the colliding parts of that body
   };
   std::vector<Item> items = {};
   std::vector<std::pair<std::size_t, std::size_t>> pairs = {};

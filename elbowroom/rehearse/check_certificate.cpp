@@ -162,17 +162,17 @@ class Checker {
     }
     for (std::size_t i = 0; i < items_.size(); ++i)
       if (all_.items[i].link >= 0)
-        items_[i] = links_[static_cast<std::size_t>(all_.items[i].link)] *
-                    placed(all_.items[i].at);
+        items_[i] = links_[static_cast<std::size_t>(all_.items[i].link)] * placed(all_.items[i].at);
   }
 
   // How far any point of an item moves at the most while each joint goes by at most `half` of its
-  // step, beyond what the link `shared` does. Joints are taken one at a time, from the tip down: each
-  // turns what is then within its distance in the middle and what those before have added.
+  // step, beyond what the link `shared` does. Joints are taken one at a time, from the tip down:
+  // each turns what is then within its distance in the middle and what those before have added.
   [[nodiscard]] double travel(std::size_t i, double half, int shared) const {
     const CellParts::Item& item = all_.items[i];
     double moved = 0.0;
-    for (int l = item.link; l != shared; l = arm_.links()[static_cast<std::size_t>(l)].parent_index) {
+    for (int l = item.link; l != shared;
+         l = arm_.links()[static_cast<std::size_t>(l)].parent_index) {
       const Link& link = arm_.links()[static_cast<std::size_t>(l)];
       if (link.posture_index < 0) continue;
       const double by = half * std::abs(link.posture_ratio * step_[link.posture_index]);
@@ -229,8 +229,8 @@ class Checker {
           (items_[a].position - items_[b].position).norm() - one.radius - other.radius;
       if (balls > keep) continue;
       const Evidence* evidence = evidence_at(pair, middle);
-      const bool covers = evidence != nullptr && evidence->stretch->from <= from &&
-                          evidence->stretch->to >= to;
+      const bool covers =
+          evidence != nullptr && evidence->stretch->from <= from && evidence->stretch->to >= to;
       double along = -std::numeric_limits<double>::infinity();
       if (evidence != nullptr) along = apart_by(*evidence, a, b);
       if (covers && along > keep) {
@@ -257,14 +257,13 @@ class Checker {
 
   bool refuse(const std::string& why, std::size_t pair, double at, double wanted, double found) {
     const auto [a, b] = all_.pairs[pair];
-    reason_ = {Cause::not_proved,
-               fmt::format("no: the certificate does not hold: {} for {} and {} at {:.4f} of line "
-                           "{}: {:.3f} mm apart by it, where {:.3f} mm is claimed",
-                           why, all_.items[a].body, all_.items[b].body, at, line_ + 1, to_mm(found),
-                           to_mm(wanted)),
-               {{"line", static_cast<double>(line_), ""},
-                {"at", at, ""},
-                {"distance", found, "m"}}};
+    reason_ = {
+        Cause::not_proved,
+        fmt::format("no: the certificate does not hold: {} for {} and {} at {:.4f} of line "
+                    "{}: {:.3f} mm apart by it, where {:.3f} mm is claimed",
+                    why, all_.items[a].body, all_.items[b].body, at, line_ + 1, to_mm(found),
+                    to_mm(wanted)),
+        {{"line", static_cast<double>(line_), ""}, {"at", at, ""}, {"distance", found, "m"}}};
     return false;
   }
 
@@ -285,7 +284,8 @@ class Checker {
 
 Verdict<CheckedCertificate> check_certificate(const Cell& cell, const Arm& arm,
                                               const Certificate& certificate) {
-  if (certificate.waypoints.size() < 2) throw InputError("a certificate has at least two waypoints");
+  if (certificate.waypoints.size() < 2)
+    throw InputError("a certificate has at least two waypoints");
   for (const Posture& waypoint : certificate.waypoints) {
     arm.check_posture(waypoint, "a waypoint of the certificate");
     if (!waypoint.allFinite()) throw InputError("a waypoint of the certificate is not finite");
@@ -302,7 +302,8 @@ std::string CheckedCertificate::summary(const Certificate& certificate) const {
   std::string text = fmt::format(
       "yes: {} straight joint {} {} throughout, checked again from {} stretch{} of evidence",
       certificate.waypoints.size() - 1,
-      certificate.waypoints.size() == 2 ? "move keeps" : "moves keep", text_length(certificate.clearance), stretches, stretches == 1 ? "" : "es");
+      certificate.waypoints.size() == 2 ? "move keeps" : "moves keep",
+      text_length(certificate.clearance), stretches, stretches == 1 ? "" : "es");
   if (std::isfinite(least_left))
     text += fmt::format("; tightest: {} and {} at {:.0f} % of move {}", first.body, second.body,
                         100.0 * at, line + 1);

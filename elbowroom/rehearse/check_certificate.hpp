@@ -1,5 +1,5 @@
-// Checks the evidence that a path is free, with code of its own throughout: where links are, how far
-// parts can move, how far apart two parts are along a normal, which pairs there are.
+// Checks the evidence that a path is free, with code of its own throughout: where links are, how
+// far parts can move, how far apart two parts are along a normal, which pairs there are.
 #pragma once
 
 #include "elbowroom/collision/certificate.hpp"
@@ -21,10 +21,10 @@ struct CheckedCertificate {
   [[nodiscard]] std::string summary(const Certificate& certificate) const;
 };
 
-/// A yes only when every pair of parts that must not meet is proved to keep the clearance over every
-/// line of the path. A no names the pair and the place where the evidence is missing, false or too
-/// weak; that says nothing against the path, only against the certificate. Throws InputError when
-/// the certificate is of another arm, or not whole.
+/// A yes only when every pair of parts that must not meet is proved to keep the clearance over
+/// every line of the path. A no names the pair and the place where the evidence is missing, false
+/// or too weak; that says nothing against the path, only against the certificate. Throws InputError
+/// when the certificate is of another arm, or not whole.
 Verdict<CheckedCertificate> check_certificate(const Cell& cell, const Arm& arm,
                                               const Certificate& certificate);
 

@@ -7,7 +7,7 @@
 
 #include "elbowroom/base/progress.hpp"
 #include "elbowroom/base/verdict.hpp"
-#include "elbowroom/collision/sweep.hpp"
+#include "elbowroom/collision/least_clearance.hpp"
 
 namespace er {
 

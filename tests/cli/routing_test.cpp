@@ -45,7 +45,8 @@ TEST_CASE("audit: a saved route is checked again, and the first line says that i
   CHECK(read_file(file) == read_file(folder / "again.json"));
 }
 
-TEST_CASE("audit: what does not hold is a no with its place, what is broken an error with its key") {
+TEST_CASE(
+    "audit: what does not hold is a no with its place, what is broken an error with its key") {
   const Folder folder;
   const std::string file = folder / "kiln.json";
   REQUIRE(tool(kKiln + file).exit == 0);
@@ -76,8 +77,7 @@ TEST_CASE("audit: what does not hold is a no with its place, what is broken an e
   CHECK_THAT(cut.err, Contains("bad.json:") && Contains("this is no whole JSON"));
   CHECK_THAT(answer_to("{}").err, Contains("is no saved route"));
   CHECK_THAT(answer_to("[1, 2]").err, Contains("is no saved route"));
-  CHECK_THAT(tool(audit_of(folder / "none.json")).err,
-             Contains("cannot read the route"));
+  CHECK_THAT(tool(audit_of(folder / "none.json")).err, Contains("cannot read the route"));
 }
 
 TEST_CASE("audit: in a changed cell the route is looked at anew") {

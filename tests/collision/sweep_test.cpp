@@ -1,4 +1,4 @@
-#include "elbowroom/collision/sweep.hpp"
+#include "elbowroom/collision/least_clearance.hpp"
 
 #include <catch2/catch.hpp>
 

@@ -106,9 +106,10 @@ TEST_CASE("evidence that was tampered with, or is of another cell, does not hold
   bad.clearance = 0.2;
   refused(bad, "");
   // A shelf moved into the way.
-  const Vector3 tip = query.arm().dof() > 0
-                          ? tool_pose(query.arm(), query.arm().tool("tip"), good.waypoints[1]).position
-                          : Vector3::Zero();
+  const Vector3 tip =
+      query.arm().dof() > 0
+          ? tool_pose(query.arm(), query.arm().tool("tip"), good.waypoints[1]).position
+          : Vector3::Zero();
   const Cell moved = query.cell().with_body_at("shelf_2", Pose::at(tip));
   CHECK(!check_certificate(moved, query.arm(), good));
 
@@ -123,7 +124,8 @@ TEST_CASE("evidence that was tampered with, or is of another cell, does not hold
   CHECK(check(bad).reason().cause == Cause::beyond_limits);
 }
 
-TEST_CASE("no evidence is written for a path that touches, or runs closer than can be written down") {
+TEST_CASE(
+    "no evidence is written for a path that touches, or runs closer than can be written down") {
   const Body post{
       .name = "post", .at = Pose::at({0.6, 0, 0}), .parts = {{.shape = Cylinder{0.03, 0.4}}}};
   const CellQuery query(Cell::build({.arms = {planar_arm()}, .fixtures = {post}}), "flat");
@@ -144,14 +146,15 @@ TEST_CASE("no evidence is written for a path that touches, or runs closer than c
   CHECK_THROWS_AS(certify(query, round, {.clearance = -1.0}), InputError);
 }
 
-TEST_CASE("evidence: zones, pieces in the hand and meant contacts count in evidence as in the planner") {
+TEST_CASE(
+    "evidence: zones, pieces in the hand and meant contacts count in evidence as in the planner") {
   const Cell cell = load_cell(DEMO_DIR "/glaze.cell.yaml");
   const Arm& arm = cell.arm("teasel");
   const Cell holding = cell.with_held("cup_2", "teasel", "", "");
   for (const Cell& one : {cell, holding}) {
     const CellQuery query(one, "teasel");
-    const auto evidence = certify(
-        query, {arm.stance("home"), arm.stance("before_kiln")}, {.clearance = kClearance});
+    const auto evidence =
+        certify(query, {arm.stance("home"), arm.stance("before_kiln")}, {.clearance = kClearance});
     REQUIRE(evidence);
     CHECK(check_certificate(one, query.arm(), *evidence));
   }

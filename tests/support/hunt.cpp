@@ -57,7 +57,8 @@ HuntResult hunt(std::uint64_t seed, int lines, int samples_each) {
     step *= random.uniform(0.02, 1.2) / step.norm();
     // At a random moment, beside a part of the arm, a thin thing.
     const auto poses = link_poses(arm, from + random.uniform() * step);
-    const auto link = static_cast<std::size_t>(1 + random.index(static_cast<int>(poses.size()) - 1));
+    const auto link =
+        static_cast<std::size_t>(1 + random.index(static_cast<int>(poses.size()) - 1));
     const Part& part = arm.links()[link].parts.front();
     const Vector3 way = direction(random);
     const Thin thin = thin_thing(random);

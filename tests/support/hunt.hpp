@@ -1,5 +1,5 @@
-// The hunt for counter-examples to proofs of motion: random lines past thin plates, wires, edges and
-// tiny balls, asked to keep nanometres to a micrometre more than they do.
+// The hunt for counter-examples to proofs of motion: random lines past thin plates, wires, edges
+// and tiny balls, asked to keep nanometres to a micrometre more than they do.
 #pragma once
 
 #include <cstdint>
