@@ -62,7 +62,7 @@ void measure(test::Clutter clutter, int count, const RouteOptions& options) {
 
 int main(int argc, char** argv) {
   const int count = argc > 1 ? std::atoi(argv[1]) : 100;
-  for (const int searches : {1}) {
+  for (const int searches : {1, 3}) {
     fmt::print("{} search{}\n", searches, searches == 1 ? "" : "es");
     for (int i = 0; i < 5; ++i)
       if (argc < 3 || std::atoi(argv[2]) == i)

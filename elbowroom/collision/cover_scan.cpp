@@ -10,7 +10,7 @@
 //
 #include <hwy/foreach_target.h>
 
-#include "elbowroom/base/float_lanes-inl.hpp"
+#include "elbowroom/collision/obstacle_lanes-inl.hpp"
 
 HWY_BEFORE_NAMESPACE();
 namespace er::HWY_NAMESPACE {
@@ -161,49 +161,6 @@ HWY_INLINE FloatPack map_at(const SpaceMap& map, const FloatVector& point) {
   return hn::GatherIndex(FloatTag(), map.cells(), place);
 }
 
-// How far points are from an obstacle, or less.
-FloatPack distance_to(const Covers& covers, const Covers::Obstacle& obstacle,
-                      const FloatVector& point) {
-  using Kind = Covers::Obstacle::Kind;
-  const float* r = obstacle.rotation;
-  const FloatVector from = {point.x - pack(obstacle.position[0]),
-                            point.y - pack(obstacle.position[1]),
-                            point.z - pack(obstacle.position[2])};
-  const auto along = [&](const float* axis) HWY_ATTR {
-    return pack(axis[0]) * from.x + pack(axis[1]) * from.y + pack(axis[2]) * from.z;
-  };
-  const FloatVector local = {along(r), along(r + 3), along(r + 6)};
-  const FloatPack zero = pack(0.0F);
-  const FloatPack margin = pack(obstacle.margin);
-  if (obstacle.kind == Kind::box) {
-    const FloatVector out = {hn::Abs(local.x) - pack(obstacle.half[0]),
-                             hn::Abs(local.y) - pack(obstacle.half[1]),
-                             hn::Abs(local.z) - pack(obstacle.half[2])};
-    const FloatVector gap = {largest(out.x, zero), largest(out.y, zero), largest(out.z, zero)};
-    return hn::Sqrt(dot(gap, gap)) + least(largest(largest(out.x, out.y), out.z), zero) - margin;
-  }
-  if (obstacle.kind == Kind::hull) {
-    FloatPack furthest = pack(std::numeric_limits<float>::lowest());
-    for (int p = obstacle.first_plane; p < obstacle.end_plane; ++p) {
-      const float* plane = covers.planes.data() + 4 * p;
-      furthest = largest(furthest, pack(plane[0]) * local.x + pack(plane[1]) * local.y +
-                                       pack(plane[2]) * local.z - pack(plane[3]));
-    }
-    return furthest - margin;
-  }
-  const FloatPack beyond = hn::Abs(local.z) - pack(obstacle.half[2]);
-  const FloatPack across = local.x * local.x + local.y * local.y;
-  if (obstacle.kind == Kind::capsule) {
-    const FloatPack up = largest(beyond, zero);
-    return hn::Sqrt(across + up * up) - pack(obstacle.radius) - margin;
-  }
-  const FloatPack side = hn::Sqrt(across) - pack(obstacle.radius);
-  const FloatPack gap_side = largest(side, zero);
-  const FloatPack gap_end = largest(beyond, zero);
-  return hn::Sqrt(gap_side * gap_side + gap_end * gap_end) + least(largest(side, beyond), zero) -
-         margin;
-}
-
 // A leaf that is not clear by the map.
 struct Leaf {
   FloatVector centre;
@@ -286,17 +243,17 @@ class PackScan {
   }
 
   // Of the root of a part, or of any ball.
-  HWY_INLINE bool is_far_from_ball(const Covers::Obstacle& obstacle, const Leaf& leaf) const {
+  HWY_INLINE bool is_far_from_ball(const LaneObstacle& obstacle, const Leaf& leaf) const {
     const FloatVector from = {leaf.centre.x - pack(obstacle.ball[0]),
                               leaf.centre.y - pack(obstacle.ball[1]),
                               leaf.centre.z - pack(obstacle.ball[2])};
     const FloatPack keep = leaf.keep + leaf.travel + pack(obstacle.ball_radius);
     return none(hn::And(leaf.lanes, dot(from, from) <= keep * keep));
   }
-  HWY_INLINE bool is_far_from(const Covers::Obstacle& obstacle, const Leaf& leaf) const {
+  HWY_INLINE bool is_far_from(const LaneObstacle& obstacle, const Leaf& leaf) const {
     if (is_far_from_ball(obstacle, leaf)) return true;
-    if (obstacle.kind == Covers::Obstacle::Kind::hull) return false;
-    const FloatPack away = distance_to(covers_, obstacle, leaf.centre);
+    if (obstacle.kind == LaneObstacle::Kind::hull) return false;
+    const FloatPack away = distance_to(covers_.standing, obstacle, leaf.centre);
     return none(hn::And(leaf.lanes, away <= leaf.keep + leaf.travel));
   }
 
@@ -342,7 +299,7 @@ void PackScan::look_around(std::size_t part, FloatMask lanes, Leaf* leaves) {
     const auto index = static_cast<std::size_t>(item);
     const StandingPart& other = checked_.standing[index];
     if (checked_.meant[part][static_cast<std::size_t>(other.body)]) continue;
-    const FloatPack gap = distance_to(covers_, covers_.standing[index], root.centre);
+    const FloatPack gap = distance_to(covers_.standing, covers_.standing.items[index], root.centre);
     by_map = by_map && none(hn::And(lanes, gap <= root.keep + root.travel));
   }
   if (by_map) {
@@ -416,18 +373,17 @@ void PackScan::measure(std::size_t part, const int* near, int near_count, const 
   FloatMask half_way = mask_of(0);
   FloatMask exact = mask_of(0);
   for (int n = 0; n < near_count; ++n) {
-    const Covers::Obstacle& obstacle = covers_.standing[static_cast<std::size_t>(near[n])];
+    const LaneObstacle& obstacle = covers_.standing.items[static_cast<std::size_t>(near[n])];
     // A hull is no further away than it is told to be only from inside.
-    const FloatPack most = pack(
-        obstacle.kind == Covers::Obstacle::Kind::hull ? 0.0F : std::numeric_limits<float>::max());
+    const FloatPack most =
+        pack(obstacle.kind == LaneObstacle::Kind::hull ? 0.0F : std::numeric_limits<float>::max());
     const FloatPack rounding = pack(2.0F * obstacle.rounding);
     FloatMask blocked = mask_of(0);
     if (is_far_from(obstacle, root)) continue;
     for (int l = 0; l < count; ++l) {
       const Leaf& leaf = leaves[l];
-      if (obstacle.kind == Covers::Obstacle::Kind::hull && is_far_from_ball(obstacle, leaf))
-        continue;
-      const FloatPack away = distance_to(covers_, obstacle, leaf.centre);
+      if (obstacle.kind == LaneObstacle::Kind::hull && is_far_from_ball(obstacle, leaf)) continue;
+      const FloatPack away = distance_to(covers_.standing, obstacle, leaf.centre);
       const FloatPack gap = away - leaf.keep;
       half_way = hn::Or(half_way, hn::And(leaf.lanes, gap <= leaf.travel));
       exact = hn::Or(exact, hn::And(leaf.lanes, gap <= pack(0.0F)));
@@ -568,11 +524,6 @@ void CoverScan::set_line(const Covers& covers, const PostureRef& step, const Pos
     HWY_DYNAMIC_DISPATCH(add_up)(covers.ball_levers, tube, ball_tube.data());
     HWY_DYNAMIC_DISPATCH(add_up)(covers.pair_levers, tube, pair_tube.data());
   }
-}
-
-float rounded_up_to_float(double value) {
-  const auto near = static_cast<float>(value);
-  return near >= value ? near : std::nextafter(near, std::numeric_limits<float>::infinity());
 }
 
 void scan(const Covers& covers, const CheckedPairs& checked, CoverScan& scan,

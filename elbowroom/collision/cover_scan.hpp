@@ -75,7 +75,4 @@ struct CoverScan {
 void scan(const Covers& covers, const CheckedPairs& checked, CoverScan& scan,
           CoverScan::Find find = CoverScan::Find::first_blocked);
 
-/// The next float that is not below it.
-float rounded_up_to_float(double value);
-
 }  // namespace er

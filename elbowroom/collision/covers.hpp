@@ -7,6 +7,7 @@
 
 #include "elbowroom/collision/checked_pairs.hpp"
 #include "elbowroom/collision/cover.hpp"
+#include "elbowroom/collision/lane_obstacles.hpp"
 #include "elbowroom/collision/space_map.hpp"
 #include "elbowroom/kinematics/lane_tree.hpp"
 
@@ -20,7 +21,6 @@ struct Covers {
   /// together. Of lengths up to R they add less than 24 roundings of 2^-24 R.
   float margin = 0.0F;
   LaneTree tree = {};  ///< about `centre`
-  SpaceMap map;        ///< of what stands, but `listed`
 
   /// Balls, those of one part after each other, each before its finer ones, in the frame of the
   /// joint that carries the part.
@@ -47,22 +47,8 @@ struct Covers {
   Levers ball_levers = {};
   Levers pair_levers = {};  ///< of self pairs, relative to each other
 
-  struct Obstacle {
-    enum class Kind { box, cylinder, capsule, hull };
-    Kind kind = Kind::box;
-    float rotation[9] = {};  ///< by columns
-    float position[3] = {};
-    float half[3] = {};   ///< of a box; z alone of round things
-    float radius = 0.0F;  ///< of round things
-    float ball[3] = {};   ///< the middle of a ball that holds it, margin included
-    float ball_radius = 0.0F;
-    float margin = 0.0F;    ///< distances count from so far outside it, rounding included
-    float rounding = 0.0F;  ///< m: of a distance to it, at most
-    int first_plane = 0;    ///< of a hull, into `planes`
-    int end_plane = 0;
-  };
-  std::vector<Obstacle> standing = {};
-  std::vector<float> planes = {};  ///< four each: the normal and how far out
+  LaneObstacles standing = {};
+  SpaceMap map;  ///< of what stands, but `listed`
   /// What some part of the arm is meant to touch is not in the map, but looked at by itself.
   std::vector<int> listed = {};
 };

@@ -3,62 +3,71 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
-#include <numeric>
-
-#include "elbowroom/collision/point_distance.hpp"
 
 namespace er {
-// Some cells of the map: a cube of 2^size of them along each edge.
-struct SpaceMap::Cube {
-  Eigen::Array3i first = {0, 0, 0};
-  int size = kSideBits;
+
+// Fills the map: cubes of cells, each halved along every edge at once. Of a cube, only those
+// obstacles count for its points that are no further from its middle than the nearest one and its
+// diagonal: so a few are left when it comes down to cells.
+class SpaceMap::Filling {
+ public:
+  Filling(SpaceMap& map, const LaneObstacles& obstacles)
+      : map_(map), obstacles_(obstacles), cell_(2.0 * map.reach_ / kSide) {}
+
+  // A cube of 2^size cells along each edge.
+  void fill(const Eigen::Array3i& first, int size, std::span<const int> near) {
+    const int step = 1 << (size - 1);
+    float middles[3][8];
+    for (int i = 0; i < 8; ++i)
+      for (int k = 0; k < 3; ++k)
+        middles[k][i] =
+            static_cast<float>(cell_ * (corner(first, i, step)[k] + 0.5 * step) - map_.reach_);
+    std::vector<float> away(8 * near.size());
+    lane_distances(obstacles_, near, middles, away.data());
+    const auto half_diagonal = static_cast<float>(0.5 * std::sqrt(3.0) * cell_ * step * kRoundedUp);
+    std::vector<int> left;
+    for (int i = 0; i < 8; ++i) {
+      float nearest = std::numeric_limits<float>::infinity();
+      for (std::size_t n = 0; n < near.size(); ++n)
+        nearest = std::min(nearest, away[8 * n + static_cast<std::size_t>(i)]);
+      const float lower = std::min(nearest - half_diagonal, static_cast<float>(kFurthest));
+      const Eigen::Array3i from = corner(first, i, step);
+      if (size == 1 || lower >= static_cast<float>(kFurthest) || nearest + half_diagonal < 0.0F) {
+        set(from, step, lower);
+        continue;
+      }
+      left.clear();
+      for (std::size_t n = 0; n < near.size(); ++n)
+        if (away[8 * n + static_cast<std::size_t>(i)] <= nearest + 2.0F * half_diagonal)
+          left.push_back(near[n]);
+      fill(from, size - 1, std::vector<int>(left));
+    }
+  }
+
+ private:
+  // For the rounding of middles and of the diagonal itself.
+  static constexpr double kRoundedUp = 1.0 + 1e-4;
+
+  static Eigen::Array3i corner(const Eigen::Array3i& first, int child, int step) {
+    return first + Eigen::Array3i(child & 1, (child >> 1) & 1, child >> 2) * step;
+  }
+
+  void set(const Eigen::Array3i& first, int side, float value) {
+    for (int x = first[0]; x < first[0] + side; ++x)
+      for (int y = first[1]; y < first[1] + side; ++y) {
+        const auto row = static_cast<std::ptrdiff_t>((x * kSide + y) * kSide + first[2]);
+        std::fill_n(map_.cells_.begin() + row, side, value);
+      }
+  }
+
+  SpaceMap& map_;
+  const LaneObstacles& obstacles_;
+  double cell_;
 };
 
-SpaceMap::SpaceMap(const Vector3& centre, double reach, std::span<const StandingPart* const> parts)
-    : centre_(centre), reach_(reach), parts_(parts), cells_(std::size_t{1} << (3 * kSideBits)) {
-  std::vector<int> all(parts.size());
-  std::iota(all.begin(), all.end(), 0);
-  fill({}, all);
-  parts_ = {};
-}
-
-// Of a cube, only those parts count for its points that are no further from its middle than the
-// nearest one and its diagonal: so a few are left when it comes down to cells.
-void SpaceMap::fill(const Cube& cube, std::span<const int> near) {
-  const double cell = 2.0 * reach_ / kSide;
-  const int side = 1 << cube.size;
-  const Vector3 middle =
-      centre_ + (cell * (cube.first.cast<double>() + 0.5 * side) - reach_).matrix();
-  const double half_diagonal = 0.5 * std::sqrt(3.0) * cell * side;
-  std::vector<double> away(near.size());
-  double nearest = std::numeric_limits<double>::infinity();
-  for (std::size_t i = 0; i < near.size(); ++i) {
-    const StandingPart& part = *parts_[static_cast<std::size_t>(near[i])];
-    away[i] =
-        point_distance(part.shape, in_axes_of(part.pose.rotation, middle - part.pose.position)) -
-        part.margin;
-    nearest = std::min(nearest, away[i]);
-  }
-  const double lower = std::min(nearest - half_diagonal, kFurthest);
-  if (cube.size == 0 || lower >= kFurthest || nearest + half_diagonal < 0.0)
-    return set(cube, lower);
-  std::vector<int> left;
-  for (std::size_t i = 0; i < near.size(); ++i)
-    if (away[i] <= nearest + 2.0 * half_diagonal) left.push_back(near[i]);
-  const int step = side / 2;
-  for (int i = 0; i < 8; ++i)
-    fill({cube.first + Eigen::Array3i(i & 1, (i >> 1) & 1, i >> 2) * step, cube.size - 1}, left);
-}
-
-void SpaceMap::set(const Cube& cube, double value) {
-  // Rounded down, whatever the rounding of the conversion.
-  const float stored = std::nextafter(static_cast<float>(value), -1.0F);
-  const int side = 1 << cube.size;
-  for (int x = cube.first[0]; x < cube.first[0] + side; ++x)
-    for (int y = cube.first[1]; y < cube.first[1] + side; ++y) {
-      const auto row = static_cast<std::ptrdiff_t>((x * kSide + y) * kSide + cube.first[2]);
-      std::fill_n(cells_.begin() + row, side, stored);
-    }
+SpaceMap::SpaceMap(double reach, const LaneObstacles& obstacles, std::span<const int> list)
+    : reach_(reach), cells_(std::size_t{1} << (3 * kSideBits)) {
+  Filling(*this, obstacles).fill({0, 0, 0}, kSideBits, list);
 }
 
 float SpaceMap::at(const Vector3& from_centre) const {

@@ -5,7 +5,7 @@
 #include <span>
 #include <vector>
 
-#include "elbowroom/collision/checked_pairs.hpp"
+#include "elbowroom/collision/lane_obstacles.hpp"
 
 namespace er {
 
@@ -17,9 +17,9 @@ class SpaceMap {
   static constexpr int kSide = 1 << kSideBits;
   static constexpr double kFurthest = 0.35;
 
-  /// About `centre`, out to `reach` along each axis (m). Distances count from so far outside a part
-  /// as its margin says.
-  SpaceMap(const Vector3& centre, double reach, std::span<const StandingPart* const> parts);
+  /// About the centre of the obstacles, out to `reach` along each axis (m), of those in `list`.
+  /// Distances count from so far outside each as its margin says.
+  SpaceMap(double reach, const LaneObstacles& obstacles, std::span<const int> list);
 
   [[nodiscard]] double reach() const { return reach_; }
   /// Of the cell that holds a point given from the centre.
@@ -28,13 +28,9 @@ class SpaceMap {
   [[nodiscard]] const float* cells() const { return cells_.data(); }
 
  private:
-  struct Cube;
-  void fill(const Cube& cube, std::span<const int> near);
-  void set(const Cube& cube, double value);
+  class Filling;
 
-  Vector3 centre_;
   double reach_;
-  std::span<const StandingPart* const> parts_;  // while it is built
   std::vector<float> cells_;
 };
 

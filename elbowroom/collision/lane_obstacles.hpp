@@ -1,0 +1,48 @@
+// What stands around an arm, made ready for kernels that measure how far eight points are from it.
+#pragma once
+
+#include <span>
+#include <vector>
+
+#include "elbowroom/collision/checked_pairs.hpp"
+
+namespace er {
+
+/// Lengths are floats, in metres, counted from a centre near which all points are.
+struct LaneObstacle {
+  enum class Kind { box, cylinder, capsule, hull };
+  Kind kind = Kind::box;
+  float rotation[9] = {};  ///< by columns
+  float position[3] = {};
+  float half[3] = {};   ///< of a box; z alone of round things
+  float radius = 0.0F;  ///< of round things
+  float ball[3] = {};   ///< the middle of a ball that holds it, margin included
+  float ball_radius = 0.0F;
+  float margin = 0.0F;    ///< distances count from so far outside it, rounding included
+  float rounding = 0.0F;  ///< m: of a distance to it, at most
+  int first_plane = 0;    ///< of a hull, into LaneObstacles::planes
+  int end_plane = 0;
+};
+
+struct LaneObstacles {
+  std::vector<LaneObstacle> items = {};  ///< numbered as in CheckedPairs::standing
+  std::vector<float> planes = {};        ///< four each: the normal and how far out
+};
+
+/// For points out to `reach` from `centre`.
+LaneObstacles lane_obstacles(std::span<const StandingPart> parts, const Vector3& centre,
+                             double reach);
+
+/// How far eight points are from each obstacle of a list, or less, never more: `out` has eight
+/// values for each. `points` are eight values of x, of y and of z, from the centre.
+void lane_distances(const LaneObstacles& obstacles, std::span<const int> list,
+                    const float (*points)[8], float* out);
+
+/// Of floats: what rounding adds to a length of 1 m in any comparison of the kernels, at most. 24
+/// roundings are more than come together in one.
+inline constexpr double kFloatRounding = 24.0 / (1 << 24);
+
+/// The next float that is not below it.
+float rounded_up_to_float(double value);
+
+}  // namespace er
