@@ -131,12 +131,12 @@ class Certifier {
     const int body = pair.stands ? all.standing[second].body : all.moving[second].body;
     reason_ = {
         Cause::in_collision,
-        fmt::format("no: {}: {} at {:.4f} of line {}", what,
+        fmt::format("no: {}: {} at {:.2f} % of move {}", what,
                     query_.describe({.distance = distance,
                                      .first = all.moving[static_cast<std::size_t>(pair.first)].body,
                                      .second = body},
                                     out_.clearance),
-                    at, line_ + 1),
+                    100.0 * at, line_ + 1),
         {{"line", static_cast<double>(line_), ""}, {"at", at, ""}, {"distance", distance, "m"}}};
   }
 

@@ -41,8 +41,7 @@ inline FloatPack distance_to(const LaneObstacles& all, const LaneObstacle& obsta
     const FloatVector from_ball = {point.x - pack(obstacle.ball[0]),
                                    point.y - pack(obstacle.ball[1]),
                                    point.z - pack(obstacle.ball[2])};
-    FloatPack furthest =
-        hn::Sqrt(dot(from_ball, from_ball)) - pack(obstacle.ball_radius) + margin;
+    FloatPack furthest = hn::Sqrt(dot(from_ball, from_ball)) - pack(obstacle.ball_radius) + margin;
     for (int p = obstacle.first_plane; p < obstacle.end_plane; ++p) {
       const float* plane = all.planes.data() + 4 * p;
       furthest = largest(furthest, pack(plane[0]) * local.x + pack(plane[1]) * local.y +

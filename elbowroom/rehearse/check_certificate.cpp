@@ -259,10 +259,10 @@ class Checker {
     const auto [a, b] = all_.pairs[pair];
     reason_ = {
         Cause::not_proved,
-        fmt::format("no: the certificate does not hold: {} for {} and {} at {:.4f} of line "
+        fmt::format("no: the certificate does not hold: {} for {} and {} at {:.2f} % of move "
                     "{}: {:.3f} mm apart by it, where {:.3f} mm is claimed",
-                    why, all_.items[a].body, all_.items[b].body, at, line_ + 1, to_mm(found),
-                    to_mm(wanted)),
+                    why, all_.items[a].body, all_.items[b].body, 100.0 * at, line_ + 1,
+                    to_mm(found), to_mm(wanted)),
         {{"line", static_cast<double>(line_), ""}, {"at", at, ""}, {"distance", found, "m"}}};
     return false;
   }

@@ -14,6 +14,7 @@
 #include "elbowroom/model/posture_text.hpp"
 #include "elbowroom/reach/reach.hpp"
 #include "elbowroom/route/line_prover.hpp"
+#include "elbowroom/route/nearest_free.hpp"
 #include "elbowroom/route/tighten.hpp"
 #include "elbowroom/route/two_trees.hpp"
 
@@ -53,6 +54,29 @@ Reason blocked_ends(const CellQuery& query, const std::vector<Posture>& goals, d
       fmt::format("no: none of the {} goals can be stood at; the first: {}", goals.size(), fault)};
 }
 
+// Adds the free posture nearest to one that is blocked, as a remedy where it makes a route.
+Reason with_free_posture(Reason reason, const CellQuery& query, const Posture& blocked,
+                         const RouteOptions& options, const char* where, const auto& has_route) {
+  if (!options.find_remedies) return reason;
+  const auto free = nearest_free(query, blocked, options.clearance, options.seed);
+  if (!free) {
+    reason.details.emplace_back("no free posture was found near it");
+    return reason;
+  }
+  reason.postures.push_back(*free);
+  RouteOptions once = options;
+  once.searches = 1;
+  once.shortcuts = 0;
+  once.least_within = 0.0;
+  once.find_remedies = false;
+  const std::string changed = changed_joints(query.arm(), blocked, *free);
+  if (has_route(*free, once))
+    reason.remedies.push_back({fmt::format("{} with {}, the rest as asked", where, changed)});
+  else
+    reason.details.push_back(fmt::format("free nearby, but without a route: {}", changed));
+  return reason;
+}
+
 }  // namespace
 
 double path_length(const std::vector<Posture>& waypoints) {
@@ -68,10 +92,17 @@ Verdict<Route> find_route(const CellQuery& query, const Posture& start,
   const auto began = std::chrono::steady_clock::now();
   check_question(query, start, goals, options);
   if (const std::string fault = query.fault_of(start, options.clearance); !fault.empty())
-    return Reason{Cause::start_blocked, "no: at the start: " + fault};
+    return with_free_posture({Cause::start_blocked, "no: at the start: " + fault}, query, start,
+                             options, "start", [&](const Posture& free, const RouteOptions& once) {
+                               return bool(find_route(query, free, goals, once, supervision));
+                             });
 
   std::vector<std::size_t> open = free_goals(query, goals, options.clearance);
-  if (open.empty()) return blocked_ends(query, goals, options.clearance);
+  if (open.empty())
+    return with_free_posture(blocked_ends(query, goals, options.clearance), query, goals.front(),
+                             options, "end", [&](const Posture& free, const RouteOptions& once) {
+                               return bool(find_route(query, start, {free}, once, supervision));
+                             });
   std::stable_sort(open.begin(), open.end(), [&](std::size_t a, std::size_t b) {
     return (goals[a] - start).squaredNorm() < (goals[b] - start).squaredNorm();
   });
@@ -162,10 +193,11 @@ std::string Route::report(const CellQuery& query) const {
     table.row(std::move(row));
   }
   return table.text() + fmt::format(
-                            "  {} lines put to the proof, {} pairs of parts looked at, {} tries; "
+                            "  {} lines put to the proof, {} looks at pairs or intervals, {} tr{}; "
                             "{:.0f} deg before tightening; {:.1f} ms\n",
                             figures.lines, figures.checks, figures.tries,
-                            to_deg(figures.length_found), figures.seconds * 1e3);
+                            figures.tries == 1 ? "y" : "ies", to_deg(figures.length_found),
+                            figures.seconds * 1e3);
 }
 
 }  // namespace er

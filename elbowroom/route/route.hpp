@@ -26,6 +26,9 @@ struct RouteOptions {
   /// Tightening ends when a round of shortcuts (kShortcutRound of them) makes the route shorter by
   /// less than this share of its length.
   double worthwhile = 0.01;
+  /// When the start or every goal is blocked: look for a free posture nearby from or to which there
+  /// is a route.
+  bool find_remedies = true;
   /// How far the least clearance on the route is brought down to, metres: its place and pair are
   /// for people to read, and take longer to find than the route. 0 leaves it out, and `least` is
   /// empty.
@@ -37,7 +40,7 @@ struct RouteFigures {
   int tries = 0;            ///< random postures tried
   int nodes = 0;            ///< postures in the two trees
   long lines = 0;           ///< straight lines put to the proof
-  long checks = 0;          ///< pairs of parts looked at
+  long checks = 0;          ///< exact pairs, and eights of intervals, looked at
   double length_found = 0;  ///< before tightening
   double seconds = 0;
 };
@@ -56,8 +59,9 @@ struct Route {
 };
 
 /// Finds a route from `start` to the nearest goals it can get to. A no says what the start or the
-/// goals touch, or where the search was stopped most. Throws InputError for postures of the wrong
-/// length, no goal, a negative clearance, a joint without a range.
+/// goals touch and which posture nearby does not (Reason::postures), or where the search was
+/// stopped most. Throws InputError for postures of the wrong length, no goal, a negative clearance,
+/// a joint without a range.
 Verdict<Route> find_route(const CellQuery& query, const Posture& start,
                           const std::vector<Posture>& goals, const RouteOptions& options = {},
                           const Supervision& supervision = {});

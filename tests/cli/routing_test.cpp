@@ -59,7 +59,7 @@ TEST_CASE(
   const Run lied = answer_to(changed.dump());
   CHECK(lied.exit == 1);
   CHECK_THAT(lied.out, StartsWith("no: the certificate does not hold: a distance in it is false") &&
-                           Contains("of line 1"));
+                           Contains("of move 1"));
   changed = good;
   changed["stretches"] = Json::array();
   CHECK_THAT(answer_to(changed.dump()).out, Contains("it has no evidence for teasel."));

@@ -133,7 +133,7 @@ TEST_CASE(
   const auto blocked = certify(query, through);
   REQUIRE(!blocked);
   CHECK_THAT(blocked.reason().text, StartsWith("no: the path comes too near: ") &&
-                                        Contains("post") && Contains("of line 1"));
+                                        Contains("post") && Contains("of move 1"));
   const std::vector<Posture> round{values({0.9, 0.0}), values({0.25, 0.0})};
   const auto evidence = certify(query, round);
   REQUIRE(evidence);

@@ -4,6 +4,7 @@
 
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/files/cell_file.hpp"
+#include "elbowroom/route/nearest_free.hpp"
 #include "elbowroom/route/tighten.hpp"
 #include "elbowroom/route/two_trees.hpp"
 #include "support/cells.hpp"
@@ -121,6 +122,38 @@ TEST_CASE("each kind of no names what is wrong") {
       find_route(query, values({1.0, 0.0}), {values({0.12, 0.0})}, {.clearance = 0.2});
   REQUIRE_FALSE(close);
   CHECK_THAT(close.reason().text, Contains("mm apart, where 200.0 mm is asked for"));
+}
+
+TEST_CASE("a blocked start or goal comes with a free posture nearby, from which there is a route") {
+  const CellQuery query = with_post();
+  const Posture start = values({1.0, 0.0});
+  const Posture blocked = values({0.02, 0.0});
+  for (const bool at_goal : {true, false}) {
+    const auto route = at_goal ? find_route(query, start, {blocked}, {.clearance = 0.01})
+                               : find_route(query, blocked, {start}, {.clearance = 0.01});
+    REQUIRE(!route);
+    const Reason& reason = route.reason();
+    REQUIRE(reason.postures.size() == 1);
+    const Posture& free = reason.postures.front();
+    CHECK(query.is_free(free, 0.01));
+    // The least turn of the shoulder that would do is known: the fore link is 10 mm thick to each
+    // side of its middle, the post 30 mm, both 600 mm out.
+    CHECK((free - blocked).norm() < std::asin(0.050 / 0.6) + 0.03);
+    REQUIRE(reason.remedies.size() == 1);
+    CHECK_THAT(reason.remedies.front().text,
+               StartsWith(at_goal ? "end with " : "start with ") && Contains("the rest as asked"));
+    CHECK(bool(
+        find_route(query, at_goal ? start : free, {at_goal ? free : start}, {.clearance = 0.01})));
+  }
+  // Out of its range, the nearest is at its end.
+  const auto out = nearest_free(query, values({1.0, 3.2}), 0.0);
+  REQUIRE(out);
+  CHECK(*out == values({1.0, 3.0}));
+  // All walled in there is none.
+  const CellQuery walled(
+      Cell::build({.arms = {planar_arm()}, .fixtures = {box_body("block", {3, 3, 3}, {0, 0, 0})}}),
+      "flat");
+  CHECK(!nearest_free(walled, start, 0.0));
 }
 
 TEST_CASE("a walled-in goal: how hard it tried and what was in the way") {
