@@ -30,7 +30,11 @@ class Splitter {
       add_cells(low, high, options_.most_leaves);
     }
     close(0);
-    for (CoverBall& ball : cover_) ball.inside = -point_distance(shape_, ball.centre);
+    for (CoverBall& ball : cover_) {
+      // Outside, how far a hull is away is not known exactly; but it comes into the ball.
+      const double away = point_distance(shape_, ball.centre);
+      ball.inside = away > 0.0 ? -ball.radius : -away;
+    }
     return std::move(cover_);
   }
 

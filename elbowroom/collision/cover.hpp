@@ -12,8 +12,8 @@ namespace er {
 struct CoverBall {
   Vector3 centre = Vector3::Zero();  ///< in the shape's own frame
   double radius = 0.0;
-  /// Of a leaf: a ball about its centre with this radius is all inside the shape; below zero where
-  /// the centre itself is not.
+  /// Of a leaf: a ball about its centre with this radius is all inside the shape. Below zero where
+  /// the centre itself is not: then the shape comes as near to it as that, at least.
   double inside = -1.0;
   /// In the list: the ball after all that are finer than this one. A leaf's is the one after it.
   int next = 0;

@@ -238,7 +238,8 @@ class PackScan {
     const FloatVector velocity =
         load_vector(motion.velocity, at_) + cross(load_vector(motion.turn, at_), centre);
     const auto i = static_cast<std::size_t>(ball);
-    const FloatPack speed = hn::Sqrt(dot(velocity, velocity)) + pack(scan_.speed_rounding);
+    const FloatPack speed =
+        pack(kRoundedUp) * hn::Sqrt(dot(velocity, velocity)) + pack(scan_.speed_rounding);
     return half_ * (speed + half_ * pack(motion.turning * scan_.ball_travel[i]));
   }
 
@@ -496,7 +497,7 @@ CoverScan::CoverScan(const Covers& covers)
       roots(covers.parts.size()),
       frames(covers.tree.joints.size() + 1) {
   // The mount's frame: the world's axes about the centre.
-  for (const std::size_t one : {0, 4, 8}) frames[0][one].fill(1.0F);
+  for (const std::size_t one : {0U, 4U, 8U}) frames[0][one].fill(1.0F);
 }
 
 void CoverScan::set_line(const Covers& covers, const PostureRef& step, const PostureRef& tube) {
@@ -524,6 +525,10 @@ void CoverScan::set_line(const Covers& covers, const PostureRef& step, const Pos
     HWY_DYNAMIC_DISPATCH(add_up)(covers.ball_levers, tube, ball_tube.data());
     HWY_DYNAMIC_DISPATCH(add_up)(covers.pair_levers, tube, pair_tube.data());
   }
+}
+
+bool can_be_placed(const PostureRef& posture) {
+  return posture.allFinite() && (posture.array().abs() <= 1e6).all();
 }
 
 void scan(const Covers& covers, const CheckedPairs& checked, CoverScan& scan,

@@ -71,7 +71,11 @@ struct CoverScan {
   std::vector<std::array<std::array<float, kIntervals>, 12>> frames = {};
 };
 
-/// Allocates nothing. The same answer on every instruction set.
+/// False for postures that no kernel can place: not finite, or turned by more than a million
+/// radians. Comparisons with what comes of them would say that they are clear of everything.
+bool can_be_placed(const PostureRef& posture);
+
+/// Allocates nothing. The same answer on every instruction set. All postures must be placeable.
 void scan(const Covers& covers, const CheckedPairs& checked, CoverScan& scan,
           CoverScan::Find find = CoverScan::Find::first_blocked);
 

@@ -20,14 +20,15 @@ void PostureChecker::check(std::span<const Posture> postures, double clearance,
     const std::size_t count = std::min(postures.size() - first, std::size_t{CoverScan::kIntervals});
     for (std::size_t lane = 0; lane < CoverScan::kIntervals; ++lane) {
       const Posture& q = postures[first + std::min(lane, count - 1)];
+      const bool is_one = can_be_placed(q);
       for (Eigen::Index e = 0; e < q.size(); ++e)
-        scan_.middle[static_cast<std::size_t>(e)][lane] = q[e];
+        scan_.middle[static_cast<std::size_t>(e)][lane] = is_one ? q[e] : 0.0;
     }
     scan(query_.covers(), query_.pairs(), scan_, CoverScan::Find::all);
     for (std::size_t lane = 0; lane < count; ++lane) {
       const auto in_lane = [&](std::uint8_t bits) { return ((bits >> lane) & 1U) != 0; };
       bool& out = free[first + lane];
-      out = fixed_is_free && !in_lane(scan_.blocked);
+      out = fixed_is_free && !in_lane(scan_.blocked) && can_be_placed(postures[first + lane]);
       if (out && in_lane(scan_.open))
         out = query_.is_free(postures[first + lane], clearance, parts_);
     }

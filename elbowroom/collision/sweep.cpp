@@ -1,7 +1,6 @@
 #include "elbowroom/collision/sweep.hpp"
 
 #include <algorithm>
-#include <bit>
 #include <numeric>
 
 namespace er {
@@ -228,12 +227,6 @@ void settle_blocked(const Question& q, std::size_t first, SweepMemory& memory, S
                                   a.body, b.body, 0.0);
 }
 
-// How far a line is free before its first interval that is open.
-double free_before(const CoverScan& scan) {
-  return static_cast<double>(std::countr_zero(static_cast<unsigned>(scan.open) | 0x100U)) /
-         CoverScan::kIntervals;
-}
-
 }  // namespace
 
 SweepMemory::SweepMemory(const CellQuery& query)
@@ -251,6 +244,7 @@ Sweep sweep_line(const CellQuery& query, const PostureRef& from, const PostureRe
   const CheckedPairs& pairs = query.pairs();
   const Question q(query, from, to, options, memory.turns);
   Sweep out;
+  if (!can_be_placed(from) || !can_be_placed(to)) return out;
   if (query.nearest_to_fixed().distance <= q.clearance) {
     out.blocking = query.nearest_to_fixed();
     return out;
@@ -296,7 +290,6 @@ Sweep sweep_line(const CellQuery& query, const PostureRef& from, const PostureRe
       return out;
     }
     scan_intervals(q, next, count, memory);
-    if (next == 0) out.free_to = free_before(memory.scan);
     if (memory.scan.blocked != 0) {
       settle_blocked(q, next, memory, out);
       return out;
@@ -306,7 +299,6 @@ Sweep sweep_line(const CellQuery& query, const PostureRef& from, const PostureRe
         return out;
     next += count;
   }
-  out.free_to = 1.0;
   out.free = true;
   return out;
 }

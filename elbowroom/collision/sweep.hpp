@@ -36,7 +36,6 @@ struct Sweep {
   bool free = false;
   bool gave_up = false;  ///< not free for `most_checks` alone; `blocking` is the nearest there
   double at = 0.0;       ///< when not free: how far along the move (0 to 1) the pair is too near
-  double free_to = 0.0;  ///< proved free from the start to there, at least (0 to 1)
   Nearest blocking;      ///< when not free: the pair, at that point
   long checks = 0;       ///< pairs of exact shapes, and eights of intervals, looked at
 };
@@ -63,7 +62,8 @@ class SweepMemory {
   std::vector<int> open_pairs;
 };
 
-/// Proves the straight joint line free, or finds where it is not. A pair that stays within a tenth
+/// Proves the straight joint line free, or finds where it is not. One that ends nowhere (NaN,
+/// infinite) is not free. A pair that stays within a tenth
 /// of a micrometre of the clearance cannot be proved and counts as not free.
 Sweep sweep_line(const CellQuery& query, const PostureRef& from, const PostureRef& to,
                  const SweepOptions& options, SweepMemory& memory);

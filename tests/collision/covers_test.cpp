@@ -6,6 +6,7 @@
 #include "elbowroom/collision/distance.hpp"
 #include "elbowroom/collision/free_postures.hpp"
 #include "elbowroom/collision/point_distance.hpp"
+#include "elbowroom/collision/sweep.hpp"
 #include "elbowroom/model/hull.hpp"
 #include "support/cells.hpp"
 #include "support/clutter.hpp"
@@ -69,6 +70,11 @@ TEST_CASE("a cover holds every point of its shape, at each level") {
         ball = holds ? ball + 1 : here.next;
       }
       REQUIRE(in_leaf);
+    }
+    // What is inside is inside.
+    for (const CoverBall& ball : cover) {
+      const double away = distance(Sphere{1e-9}, Pose::at(ball.centre), shape, {}).distance;
+      REQUIRE(away <= -ball.inside + 1e-4);
     }
     // And none stands out further than it says.
     for (std::size_t b = 0; b < cover.size(); ++b) {
@@ -264,5 +270,23 @@ TEST_CASE("postures looked at side by side are free or not as each is alone") {
     }
     CHECK(count > 100);
     CHECK(count < 1900);
+  }
+}
+
+TEST_CASE("what is no posture is not free") {
+  const CellQuery query(clutter_cell(Clutter::posts), "");
+  SweepMemory memory(query);
+  PostureChecker checker(query);
+  const Posture home = Posture::Zero(7);
+  REQUIRE(sweep_line(query, home, home, {}, memory).free);
+  for (const double bad : {std::nan(""), std::numeric_limits<double>::infinity(), 1e9}) {
+    Posture nowhere = home;
+    nowhere[3] = bad;
+    CHECK(!sweep_line(query, home, nowhere, {}, memory).free);
+    CHECK(!sweep_line(query, nowhere, home, {}, memory).free);
+    std::array<bool, 2> free{};
+    checker.check(std::vector<Posture>{nowhere, home}, 0.0, free);
+    CHECK(!free[0]);
+    CHECK(free[1]);
   }
 }

@@ -39,7 +39,7 @@ TEST_CASE("hunt: nothing on a line proved free is too near, however thin and clo
 TEST_CASE("routes in clutter have evidence that holds when other code checks it") {
   for (const Clutter clutter : kAllClutter) {
     const CellQuery query(clutter_cell(clutter), "");
-    for (const std::uint64_t seed : {1, 2, 3}) {
+    for (const std::uint64_t seed : {1U, 2U, 3U}) {
       const Certificate certificate = some_certificate(query, clutter, seed);
       INFO(name_of(clutter) << ", seed " << seed);
       const auto checked = check_certificate(query.cell(), query.arm(), certificate);
