@@ -17,6 +17,9 @@ namespace er::HWY_NAMESPACE {
 
 // Sums of float products lose less than this, relative, for any number of joints.
 constexpr float kRoundedUp = 1.0F + 1e-5F;
+// Balls that are clear in the middle by less than this share of what they may move would have to be
+// halved many times, as where something slides along something: exact shapes see that at once.
+constexpr float kWorthHalving = 0.125F;
 constexpr int kMostLeaves = 96;  // of one part that are looked at with exact distances at once
 constexpr int kMostNear = 64;    // obstacles near one part
 
@@ -387,7 +390,7 @@ void PackScan::measure(std::size_t part, const int* near, int near_count, const 
       const FloatPack away = distance_to(covers_.standing, obstacle, leaf.centre);
       const FloatPack gap = away - leaf.keep;
       half_way = hn::Or(half_way, hn::And(leaf.lanes, gap <= leaf.travel));
-      exact = hn::Or(exact, hn::And(leaf.lanes, gap <= pack(0.0F)));
+      exact = hn::Or(exact, hn::And(leaf.lanes, gap <= pack(kWorthHalving) * leaf.travel));
       blocked = hn::Or(blocked, hn::And(leaf.lanes, away <= least(leaf.touch, most) - rounding));
     }
     if (!none(blocked)) found_blocked(bits_of(blocked), static_cast<int>(part), near[n]);
@@ -430,7 +433,8 @@ void PackScan::look_between(std::size_t pair, FloatMask lanes) {
       const FloatVector between = at_a - centre_of(covers_, frame_b, k);
       const FloatPack keep = keep_a + radius(k);
       half_way = hn::Or(half_way, hn::And(lanes, too_near(between, keep + travel)));
-      const FloatMask are_near = hn::And(lanes, too_near(between, keep));
+      const FloatMask are_near =
+          hn::And(lanes, too_near(between, keep + pack(kWorthHalving) * travel));
       if (none(are_near)) continue;
       exact = hn::Or(exact, are_near);
       const FloatPack certain = inside(i) + inside(k) + touch;

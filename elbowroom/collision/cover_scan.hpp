@@ -33,7 +33,7 @@ struct CoverScan {
   /// (further away than the clearance) over the whole interval.
   struct Open {
     std::uint8_t half_way = 0;  ///< the balls are clear in the middle: a shorter interval will do
-    std::uint8_t exact = 0;     ///< they are not: exact shapes have to tell
+    std::uint8_t exact = 0;     ///< they are not, or only just: exact shapes have to tell
   };
   std::vector<Open> open_parts = {};
   std::vector<Open> open_pairs = {};
