@@ -1,6 +1,5 @@
 #include <fmt/format.h>
 
-#include "elbowroom/base/units.hpp"
 #include "elbowroom/files/geometry_text.hpp"
 #include "elbowroom/files/route_file.hpp"
 #include "elbowroom/rehearse/check_certificate.hpp"

@@ -8,19 +8,19 @@
 namespace er::cli {
 namespace {
 
-// The route with the evidence that it is free.
-std::string route_file(const Cell& cell, const CellQuery& query, const Route& route,
-                       std::uint64_t seed) {
-  const Progress progress = progress_bar();
+// The route with the evidence that it is free; a no where that cannot be written down.
+Verdict<std::string> route_file(const Cell& cell, const CellQuery& query, const Route& route,
+                                std::uint64_t seed) {
   const auto evidence = certify(query, route.waypoints, {.clearance = route.clearance},
-                                {.progress = progress, .stop = {}});
+                                {.progress = progress_bar(), .stop = {}});
+  if (!evidence) return evidence.reason();
   SavedRoute saved{.version = ELBOWROOM_VERSION,
                    .instruction_set = instruction_set(),
                    .seed = seed,
                    .arm = query.arm().name(),
                    .cell = cell.name(),
                    .cell_digest = digest_of(geometry_text(query.cell())),
-                   .certificate = evidence.value()};
+                   .certificate = *evidence};
   const auto& all = query.cell().contacts();
   saved.contacts.assign(all.begin() + static_cast<std::ptrdiff_t>(cell.contacts().size()),
                         all.end());
@@ -45,10 +45,15 @@ Verb add_route(VerbParser parser) {
             CellQuery query = for_option("--arm", [&] { return CellQuery(cell, question->a.arm); });
             const auto route = answer_route_question(query, *question);
             if (!route) return no(route.reason());
-            for (const std::string& file : question->a.outs)
-              write_file(file, file.ends_with(".csv")
-                                   ? route_csv(*route, query.arm())
-                                   : route_file(cell, query, *route, question->seed));
+            for (const std::string& file : question->a.outs) {
+              if (file.ends_with(".csv")) {
+                write_file(file, route_csv(*route, query.arm()));
+                continue;
+              }
+              const auto text = route_file(cell, query, *route, question->seed);
+              if (!text) return no(text.reason());
+              write_file(file, *text);
+            }
             return Answer{
                 Exit::yes,
                 route->summary(query) + "\n" + route->report(query) + wrote(question->a.outs),

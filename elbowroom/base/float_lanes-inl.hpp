@@ -59,6 +59,10 @@ HWY_INLINE FloatPack dot(const FloatVector& a, const FloatVector& b) {
   return a.x * b.x + a.y * b.y + a.z * b.z;
 }
 
+HWY_INLINE FloatVector cross(const FloatVector& a, const FloatVector& b) {
+  return {a.y * b.z - a.z * b.y, a.z * b.x - a.x * b.z, a.x * b.y - a.y * b.x};
+}
+
 }  // namespace er::HWY_NAMESPACE
 HWY_AFTER_NAMESPACE();
 #endif

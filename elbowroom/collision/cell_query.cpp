@@ -27,25 +27,32 @@ CellQuery::CellQuery(Cell cell, std::string_view arm_name, const std::vector<Oth
       new Data{std::move(cell), std::move(arm), std::move(pairs), others});
 }
 
+namespace {
+
+// What stands nearest to the parts that no joint moves.
+Nearest nearest_to_fixed_parts(const Arm& arm, const CheckedPairs& pairs) {
+  Nearest best;
+  const std::vector<Pose> links = link_poses(arm, Posture::Zero(arm.dof()));
+  for (std::size_t i = 0; i < pairs.moving.size(); ++i) {
+    const MovingPart& part = pairs.moving[i];
+    if (!part.lever.isZero(0.0)) continue;
+    const Pose pose = links[static_cast<std::size_t>(part.link)] * part.at;
+    for (const StandingPart& other : pairs.standing) {
+      if (pairs.meant[i][static_cast<std::size_t>(other.body)]) continue;
+      const Nearest here = Nearest::of(distance(part.shape, pose, other.shape, other.pose),
+                                       part.body, other.body, other.margin);
+      if (here.distance < best.distance) best = here;
+    }
+  }
+  return best;
+}
+
+}  // namespace
+
 const CellQuery::Data::ForMoves& CellQuery::for_moves() const {
   std::call_once(data_->made, [&] {
-    Nearest to_fixed;
-    for (std::size_t i = 0; i < pairs().moving.size(); ++i) {
-      const MovingPart& part = pairs().moving[i];
-      if (!part.lever.isZero(0.0)) continue;
-      const Pose pose =
-          link_poses(arm(), Posture::Zero(arm().dof()))[static_cast<std::size_t>(part.link)] *
-          part.at;
-      for (const StandingPart& other : pairs().standing) {
-        if (pairs().meant[i][static_cast<std::size_t>(other.body)]) continue;
-        const Separation found = distance(part.shape, pose, other.shape, other.pose);
-        if (found.distance - other.margin < to_fixed.distance)
-          to_fixed = {found.distance - other.margin, part.body, other.body, found.point_a,
-                      found.point_b};
-      }
-    }
-    data_->for_moves =
-        std::make_unique<const Data::ForMoves>(Data::ForMoves{covers_of(arm(), pairs()), to_fixed});
+    data_->for_moves = std::make_unique<const Data::ForMoves>(
+        Data::ForMoves{covers_of(arm(), pairs()), nearest_to_fixed_parts(arm(), pairs())});
   });
   return *data_->for_moves;
 }
@@ -115,9 +122,7 @@ void CellQuery::look(const PostureRef& posture, PartPoses& parts, Against agains
       const StandingPart& other = all.standing[static_cast<std::size_t>(item)];
       if (all.meant[i][static_cast<std::size_t>(other.body)]) return true;
       const Separation found = distance(part.shape, pose, other.shape, other.pose);
-      consider(part.link, -1,
-               Nearest{found.distance - other.margin, part.body, other.body, found.point_a,
-                       found.point_b});
+      consider(part.link, -1, Nearest::of(found, part.body, other.body, other.margin));
       return true;
     });
   }
@@ -129,7 +134,7 @@ void CellQuery::look(const PostureRef& posture, PartPoses& parts, Against agains
       continue;
     const Separation found =
         distance(a.shape, parts.pose(pair.first), b.shape, parts.pose(pair.second));
-    consider(a.link, b.link, Nearest{found.distance, a.body, b.body, found.point_a, found.point_b});
+    consider(a.link, b.link, Nearest::of(found, a.body, b.body));
   }
 }
 

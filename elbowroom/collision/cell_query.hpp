@@ -23,6 +23,11 @@ struct Nearest {
   int second = -1;
   Vector3 point_first = Vector3::Zero();
   Vector3 point_second = Vector3::Zero();
+
+  /// `margin`: of a zone, whose distances count from so far outside it.
+  static Nearest of(const Separation& found, int first, int second, double margin = 0.0) {
+    return {found.distance - margin, first, second, found.point_a, found.point_b};
+  }
 };
 
 class CellQuery;

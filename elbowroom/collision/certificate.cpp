@@ -10,7 +10,6 @@
 namespace er {
 namespace {
 
-constexpr double kMargin = 1e-9;  // m; covers the rounding of poses and sums
 // A stretch gets no shorter than this share of its line.
 constexpr double kShortest = 1.0 / (1 << 24);
 
@@ -86,7 +85,7 @@ class Certifier {
     parts_.place_at(query_, start_ + middle * step_);
     std::vector<Pair> open;
     for (const Pair& pair : pairs) {
-      const double travel = half * pair.lever->dot(travel_) + kMargin;
+      const double travel = half * pair.lever->dot(travel_) + kMotionMargin;
       if (!is_settled(pair, from, to, travel)) open.push_back(pair);
       if (!reason_.text.empty()) return;
     }

@@ -11,6 +11,10 @@
 
 namespace er {
 
+/// m; added to every bound on motion that is made from levers: covers the rounding of poses and
+/// sums.
+inline constexpr double kMotionMargin = 1e-9;
+
 /// A part of the moving arm.
 struct MovingPart {
   Shape shape;

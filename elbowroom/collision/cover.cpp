@@ -25,9 +25,12 @@ class Splitter {
     } else if (const auto* cylinder = std::get_if<Cylinder>(&shape_)) {
       add_slabs(cylinder->length, cylinder->radius, false);
     } else {
-      const auto [low, high] = bounds();
-      add_root(low, high);
-      add_cells(low, high, options_.most_leaves);
+      const auto* hull = std::get_if<Hull>(&shape_);
+      const Vector3 middle = hull != nullptr ? hull->data->middle : Vector3::Zero();
+      const Vector3 half =
+          hull != nullptr ? hull->data->half : half_extent(shape_, Matrix3::Identity());
+      add_ball(middle, hull != nullptr ? hull->data->radius : half.norm());
+      add_cells(middle - half, middle + half, options_.most_leaves);
     }
     close(0);
     for (CoverBall& ball : cover_) {
@@ -58,29 +61,6 @@ class Splitter {
       add_ball({0.0, 0.0, (i + 0.5) * thick - 0.5 * length}, std::hypot(0.5 * thick, radius));
     if (round_ends)
       for (const double end : {-0.5, 0.5}) add_ball({0.0, 0.0, end * length}, radius);
-  }
-
-  [[nodiscard]] std::pair<Vector3, Vector3> bounds() const {
-    if (const auto* hull = std::get_if<Hull>(&shape_)) {
-      Vector3 low = hull->data->corners.front();
-      Vector3 high = low;
-      for (const Vector3& corner : hull->data->corners) {
-        low = low.cwiseMin(corner);
-        high = high.cwiseMax(corner);
-      }
-      return {low, high};
-    }
-    const Vector3 half = half_extent(shape_, Matrix3::Identity());
-    return {-half, half};
-  }
-
-  // The ball about the whole.
-  void add_root(const Vector3& low, const Vector3& high) {
-    if (const auto* hull = std::get_if<Hull>(&shape_)) {
-      add_ball(hull->data->middle, hull->data->radius);
-    } else {
-      add_ball(0.5 * (low + high), 0.5 * (high - low).norm());
-    }
   }
 
   // A ball about a box stands out of it by this at the side where it is thinnest.

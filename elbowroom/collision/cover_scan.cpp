@@ -11,48 +11,18 @@
 #include <hwy/foreach_target.h>
 
 #include "elbowroom/collision/obstacle_lanes-inl.hpp"
+#include "elbowroom/kinematics/lane_tree-inl.hpp"
 
 HWY_BEFORE_NAMESPACE();
 namespace er::HWY_NAMESPACE {
 
-// Sums of float products lose less than this, relative, for any number of joints.
-constexpr float kRoundedUp = 1.0F + 1e-5F;
 // Balls that are clear in the middle by less than this share of what they may move would have to be
 // halved many times, as where something slides along something: exact shapes see that at once.
 constexpr float kWorthHalving = 0.125F;
 constexpr int kMostLeaves = 96;  // of one part that are looked at with exact distances at once
 constexpr int kMostNear = 64;    // obstacles near one part
 
-struct DoubleFrame {
-  PackVector x;  // the columns of the rotation
-  PackVector y;
-  PackVector z;
-  PackVector position;
-};
-
-DoubleFrame at_pose(const Pose& pose) {
-  return {pack(Vector3(pose.rotation.col(0))), pack(Vector3(pose.rotation.col(1))),
-          pack(Vector3(pose.rotation.col(2))), pack(pose.position)};
-}
-
-// The frame in which a joint turns, from that of the joint before it.
-DoubleFrame frame_after(const DoubleFrame& before, const LaneTree::Joint& joint) {
-  DoubleFrame out = before;
-  if (joint.last_turn_sine != 0.0 || joint.last_turn_cosine != 1.0) {
-    const Pack cosine = pack(joint.last_turn_cosine);
-    const Pack sine = pack(joint.last_turn_sine);
-    out.x = cosine * before.x + sine * before.y;
-    out.y = cosine * before.y - sine * before.x;
-  }
-  out.position = out.position + (pack(joint.onward[0]) * out.x + pack(joint.onward[1]) * out.y +
-                                 pack(joint.onward[2]) * out.z);
-  const PackVector y = out.y;
-  out.y = pack(joint.tilt_cosine) * y + pack(joint.tilt_sine) * out.z;
-  out.z = pack(joint.tilt_cosine) * out.z - pack(joint.tilt_sine) * y;
-  return out;
-}
-
-void store_frame(const DoubleFrame& frame, std::array<std::array<float, kLanes>, 12>& to, int at) {
+void store_frame(const PackPose& frame, std::array<std::array<float, kLanes>, 12>& to, int at) {
   const hn::Rebind<float, Tag> floats;
   const PackVector* columns[] = {&frame.x, &frame.y, &frame.z, &frame.position};
   for (std::size_t c = 0; c < 4; ++c) {
@@ -64,26 +34,12 @@ void store_frame(const DoubleFrame& frame, std::array<std::array<float, kLanes>,
 
 void place_joints(const LaneTree& tree, CoverScan& scan) {
   for (int at = 0; at < kLanes; at += kPackSize) {
-    DoubleFrame frames[kMaxJoints];
+    PackPose frames[kMaxJoints];
     for (std::size_t j = 0; j < tree.joints.size(); ++j) {
       const LaneTree::Joint& joint = tree.joints[j];
-      const DoubleFrame before =
-          joint.before < 0 ? at_pose(joint.start) : frame_after(frames[joint.before], joint);
       const Pack value = load(scan.middle[static_cast<std::size_t>(joint.entry)].data() + at);
-      DoubleFrame& out = frames[j];
-      out = before;
-      if (joint.turn_ratio != 0.0) {
-        const SineCosine turn =
-            sine_cosine(pack(joint.turn_ratio) * value + pack(joint.turn_offset));
-        out.x = turn.cosine * before.x + turn.sine * before.y;
-        out.y = turn.cosine * before.y - turn.sine * before.x;
-      } else {
-        const SineCosine turn = sine_cosine(pack(joint.turn_offset));
-        out.x = turn.cosine * before.x + turn.sine * before.y;
-        out.y = turn.cosine * before.y - turn.sine * before.x;
-        out.position = out.position + (pack(joint.slide_ratio) * value) * before.z;
-      }
-      store_frame(out, scan.frames[j + 1], at);
+      frames[j] = placed_joint(joint, frames, value);
+      store_frame(frames[j], scan.frames[j + 1], at);
     }
   }
 }
@@ -113,10 +69,6 @@ HWY_INLINE void store_vector(const FloatVector& v, std::array<std::array<float, 
   store(v.x, to[0].data() + at);
   store(v.y, to[1].data() + at);
   store(v.z, to[2].data() + at);
-}
-
-FloatVector cross(const FloatVector& a, const FloatVector& b) {
-  return {a.y * b.z - a.z * b.y, a.z * b.x - a.x * b.z, a.x * b.y - a.y * b.x};
 }
 
 // How the frames of all joints move.
@@ -469,7 +421,7 @@ void scan_lanes(const Covers& covers, const CheckedPairs& checked, CoverScan& sc
   for (std::size_t p = covers.parts.size(); p-- > 0 && !is_settled();)
     for (int at = 0; at < kLanes; at += kFloatPackSize)
       PackScan(covers, checked, scan, at).look_at_part(p, leaves);
-  for (std::size_t s = 0; s < covers.pairs && !is_settled(); ++s)
+  for (std::size_t s = 0; s < checked.self.size() && !is_settled(); ++s)
     for (int at = 0; at < kLanes; at += kFloatPackSize)
       PackScan(covers, checked, scan, at).look_at_pair(s);
 }
@@ -484,15 +436,13 @@ namespace {
 HWY_EXPORT(scan_lanes);
 HWY_EXPORT(add_up);
 
-constexpr float kRoundedUp = 1.0F + 1e-5F;  // as the kernels have it
-
 }  // namespace
 
-CoverScan::CoverScan(const Covers& covers)
+CoverScan::CoverScan(const Covers& covers, const CheckedPairs& checked)
     : parts(covers.parts.size()),
-      pairs(covers.pairs),
+      pairs(checked.self.size()),
       open_parts(covers.parts.size()),
-      open_pairs(covers.pairs),
+      open_pairs(checked.self.size()),
       ball_travel(covers.ball_levers.row),
       ball_tube(covers.ball_levers.row),
       pair_travel(covers.pair_levers.row),

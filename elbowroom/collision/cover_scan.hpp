@@ -17,7 +17,7 @@ struct CoverScan {
   /// Whether to stop as soon as something is too near for certain: the rest is not looked at then.
   enum class Find { first_blocked, all };
 
-  explicit CoverScan(const Covers& covers);
+  CoverScan(const Covers& covers, const CheckedPairs& checked);
   /// What the line is: the joint travel per unit, and how far joints may stray from it (or an empty
   /// posture).
   void set_line(const Covers& covers, const PostureRef& step, const PostureRef& tube);

@@ -5,9 +5,6 @@
 namespace er {
 namespace {
 
-// Zero stays what it is: the next number would be one of those that slow a processor down.
-float rounded_up(double value) { return value == 0.0 ? 0.0F : rounded_up_to_float(value); }
-
 // How far any ball of the arm can get from its mount, along any axis.
 double reach_of(const Arm& arm, const CheckedPairs& pairs) {
   double furthest = 0.0;
@@ -41,8 +38,8 @@ void add_balls(Covers& covers, const Arm& arm, const MovingPart& part,
     covers.x.push_back(static_cast<float>(centre.x()));
     covers.y.push_back(static_cast<float>(centre.y()));
     covers.z.push_back(static_cast<float>(centre.z()));
-    covers.radius.push_back(rounded_up(ball.radius));
-    covers.inside.push_back(-rounded_up(-ball.inside));
+    covers.radius.push_back(rounded_up_to_float(ball.radius));
+    covers.inside.push_back(-rounded_up_to_float(-ball.inside));
     covers.next.push_back(first + ball.next);
     levers.push_back(lever_of_point(arm, part.link, part.at * ball.centre));
   }
@@ -54,7 +51,7 @@ Covers::Levers by_entries(const std::vector<Posture>& levers, int entries) {
   out.values.resize(static_cast<std::size_t>(entries) * out.row);
   for (int e = 0; e < entries; ++e)
     for (std::size_t i = 0; i < levers.size(); ++i)
-      out.values[static_cast<std::size_t>(e) * out.row + i] = rounded_up(levers[i][e]);
+      out.values[static_cast<std::size_t>(e) * out.row + i] = rounded_up_to_float(levers[i][e]);
   return out;
 }
 
@@ -78,7 +75,7 @@ Covers covers_of(const Arm& arm, const CheckedPairs& pairs) {
   LaneObstacles standing = lane_obstacles(pairs.standing, centre, reach);
   SpaceMap map(reach, standing, mapped);
   Covers covers{.centre = centre,
-                .margin = rounded_up(kFloatRounding * std::sqrt(3.0) * reach),
+                .margin = rounded_up_to_float(kFloatRounding * std::sqrt(3.0) * reach),
                 .tree = about(lane_tree(arm), centre),
                 .standing = std::move(standing),
                 .map = std::move(map),
@@ -89,7 +86,6 @@ Covers covers_of(const Arm& arm, const CheckedPairs& pairs) {
   levers.clear();
   for (const SelfPair& pair : pairs.self) levers.push_back(pair.lever);
   covers.pair_levers = by_entries(levers, arm.dof());
-  covers.pairs = pairs.self.size();
   return covers;
 }
 

@@ -36,7 +36,6 @@ struct Covers {
     int end = 0;
   };
   std::vector<PartCover> parts = {};
-  std::size_t pairs = 0;  ///< self pairs
   /// The most that things (of a ball: its centre) move per unit of each posture entry: a row for
   /// each entry, as long as there are things, padded with zeros to whole eights.
   struct Levers {

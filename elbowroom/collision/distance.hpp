@@ -21,7 +21,7 @@ Separation distance(const Shape& a, const Pose& pose_a, const Shape& b, const Po
 
 /// The same, but the search ends as soon as the shapes are proved further apart than `gap`: then
 /// `lower_bound` is above it, and all else is of no use. Unless `measure_overlap`, shapes that
-/// overlap are told to be at -0, without where and how deep. Allocates nothing.
+/// overlap are told to be at 0, without where and how deep. Allocates nothing.
 Separation distance_within(double gap, const Shape& a, const Pose& pose_a, const Shape& b,
                            const Pose& pose_b, bool measure_overlap = true);
 

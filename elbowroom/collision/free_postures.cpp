@@ -5,7 +5,7 @@
 namespace er {
 
 PostureChecker::PostureChecker(const CellQuery& query)
-    : query_(query), scan_(query.covers()), parts_(query) {
+    : query_(query), scan_(query.covers(), query.pairs()), parts_(query) {
   // No motion at all: what balls leave open, exact shapes have to tell.
   scan_.half.fill(0.0F);
   std::fill(scan_.parts.begin(), scan_.parts.end(), std::uint8_t{0xff});

@@ -42,6 +42,9 @@ void lane_distances(const LaneObstacles& obstacles, std::span<const int> list,
 /// roundings are more than come together in one.
 inline constexpr double kFloatRounding = 24.0 / (1 << 24);
 
+/// Sums of float products lose less than this, relative, for any number of joints.
+inline constexpr float kRoundedUp = 1.0F + 1e-5F;
+
 /// The next float that is not below it.
 float rounded_up_to_float(double value);
 

@@ -7,8 +7,6 @@
 namespace er {
 namespace {
 
-constexpr double kMargin = 1e-9;  // m; covers the rounding of poses and sums
-
 // For paths that touch something, too.
 LeastClearance by_branch_and_bound(const CellQuery& query, const std::vector<Posture>& postures,
                                    double accuracy) {
@@ -47,7 +45,7 @@ LeastClearance by_branch_and_bound(const CellQuery& query, const std::vector<Pos
       best.nearest = here;
       best.at = static_cast<double>(line) + middle;
     }
-    open.push({here.distance - half * rate[line] - kMargin, line, middle, half});
+    open.push({here.distance - half * rate[line] - kMotionMargin, line, middle, half});
   };
   for (std::size_t line = 0; line < lines; ++line) look(line, 0.5, 0.5);
   while (!open.empty()) {
@@ -109,8 +107,8 @@ class FreePath {
   }
 
   bool keeps(std::size_t line, double clearance) {
-    const Sweep sweep =
-        sweep_line(query_, postures_[line], postures_[line + 1], {.clearance = clearance}, memory_);
+    const Sweep sweep = sweep_line(query_, postures_[line], postures_[line + 1],
+                                   {.clearance = clearance, .measure_overlap = false}, memory_);
     if (!sweep.free) look(line, sweep.at);
     return sweep.free;
   }

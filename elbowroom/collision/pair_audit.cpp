@@ -16,8 +16,6 @@
 namespace er {
 namespace {
 
-constexpr double kMargin = 1e-9;  // m; covers the rounding of poses and sums
-
 // What the second part of a pair belongs to.
 enum class OtherSide { same_arm, standing, other_arm };
 
@@ -258,7 +256,7 @@ class Auditor {
     if (other != nullptr) other->parts.place_at(other->query, box.other_middle);
     double floor = std::numeric_limits<double>::infinity();
     for (const PartPair& one : parts) {
-      double closing = one.lever.dot(box.half) + kMargin;
+      double closing = one.lever.dot(box.half) + kMotionMargin;
       if (other != nullptr) closing += other_part(one).lever.dot(box.other_half);
       const double gap = box_gap(one);
       floor = std::min(floor, (gap > closing ? gap : distance_of(one)) - closing);

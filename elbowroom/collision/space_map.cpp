@@ -24,8 +24,7 @@ class SpaceMap::Filling {
             static_cast<float>(cell_ * (corner(first, i, step)[k] + 0.5 * step) - map_.reach_);
     std::vector<float> away(8 * near.size());
     lane_distances(obstacles_, near, middles, away.data());
-    const auto half_diagonal = static_cast<float>(0.5 * std::sqrt(3.0) * cell_ * step * kRoundedUp);
-    std::vector<int> left;
+    const auto half_diagonal = static_cast<float>(0.5 * std::sqrt(3.0) * cell_ * step * kUpwards);
     for (int i = 0; i < 8; ++i) {
       float nearest = std::numeric_limits<float>::infinity();
       for (std::size_t n = 0; n < near.size(); ++n)
@@ -36,17 +35,17 @@ class SpaceMap::Filling {
         set(from, step, lower);
         continue;
       }
-      left.clear();
+      std::vector<int> left;
       for (std::size_t n = 0; n < near.size(); ++n)
         if (away[8 * n + static_cast<std::size_t>(i)] <= nearest + 2.0F * half_diagonal)
           left.push_back(near[n]);
-      fill(from, size - 1, std::vector<int>(left));
+      fill(from, size - 1, left);
     }
   }
 
  private:
   // For the rounding of middles and of the diagonal itself.
-  static constexpr double kRoundedUp = 1.0 + 1e-4;
+  static constexpr double kUpwards = 1.0 + 1e-4;
 
   static Eigen::Array3i corner(const Eigen::Array3i& first, int child, int step) {
     return first + Eigen::Array3i(child & 1, (child >> 1) & 1, child >> 2) * step;

@@ -6,13 +6,8 @@
 namespace er {
 namespace {
 
-constexpr double kMargin = 1e-9;        // m; covers the rounding of poses and sums
 constexpr float kWorthProving = 0.12F;  // m; first intervals in which balls may move more are split
 constexpr double kUnprovable = 1e-7;    // m; bounds on motion below this are not split further
-
-Nearest nearest_of(const Separation& s, int first, int second, double margin) {
-  return {s.distance - margin, first, second, s.point_a, s.point_b};
-}
 
 // One sweep's fixed data.
 struct Question {
@@ -40,7 +35,7 @@ struct Question {
 
   // How much nearer a pair with this lever can come within `half` of the middle of an interval.
   [[nodiscard]] double bound(const Posture& lever, double half) const {
-    return half * lever.dot(travel) + strays(lever) + kMargin;
+    return half * lever.dot(travel) + strays(lever) + kMotionMargin;
   }
   [[nodiscard]] double strays(const Posture& lever) const {
     return tube.size() == 0 ? 0.0 : lever.dot(tube);
@@ -113,7 +108,7 @@ Outcome check_part(Middle& middle, int part, Sweep& out) {
         if (ahead - q.bend(moving.lever, middle.half()) > q.clearance + other.margin + tube_bound)
           return true;
         outcome =
-            judge(nearest_of(s, moving.body, other.body, other.margin), bound, q, tube_bound, out);
+            judge(Nearest::of(s, moving.body, other.body, other.margin), bound, q, tube_bound, out);
         return outcome != Outcome::blocked;
       });
   return outcome;
@@ -139,7 +134,7 @@ Outcome check_self(Middle& middle, const SelfPair& pair, Sweep& out) {
       least_ahead({a.shape, pose_a, middle.twist(a.link) - shared},
                   {b.shape, pose_b, middle.twist(b.link) - shared}, s.normal, middle.half());
   if (ahead - q.bend(pair.lever, middle.half()) > q.clearance + tube_bound) return Outcome::clear;
-  return judge(nearest_of(s, a.body, b.body, 0.0), bound, q, tube_bound, out);
+  return judge(Nearest::of(s, a.body, b.body), bound, q, tube_bound, out);
 }
 
 // What a scan left open of one interval: exact shapes where the balls are too near in the middle,
@@ -204,27 +199,23 @@ void scan_intervals(const Question& q, std::size_t first, std::size_t count, Swe
 // What blocks a line by the balls inside parts alone.
 void settle_blocked(const Question& q, std::size_t first, SweepMemory& memory, Sweep& out) {
   const CoverScan::Blocked& found = memory.scan.first_blocked;
-  const double at = memory.queue[first + static_cast<std::size_t>(found.lane)].middle;
-  out.at = at;
-  const auto item = static_cast<std::size_t>(found.item);
-  const StandingPart* other =
-      found.standing < 0 ? nullptr : &q.pairs.standing[static_cast<std::size_t>(found.standing)];
-  const auto part =
-      static_cast<std::size_t>(other != nullptr ? found.item : q.pairs.self[item].first);
-  const auto partner = static_cast<std::size_t>(other != nullptr ? 0 : q.pairs.self[item].second);
-  const MovingPart& a = q.pairs.moving[part];
-  const MovingPart& b = q.pairs.moving[partner];
-  out.blocking = {
-      .distance = -0.0, .first = a.body, .second = other != nullptr ? other->body : b.body};
-  if (!q.measure_overlap) return;
-  memory.parts.place_at(q.query, q.from + at * q.step);
-  const Pose& pose = memory.parts.pose(static_cast<int>(part));
-  out.blocking = other != nullptr
-                     ? nearest_of(distance(a.shape, pose, other->shape, other->pose), a.body,
-                                  other->body, other->margin)
-                     : nearest_of(distance(a.shape, pose, b.shape,
-                                           memory.parts.pose(static_cast<int>(partner))),
-                                  a.body, b.body, 0.0);
+  out.at = memory.queue[first + static_cast<std::size_t>(found.lane)].middle;
+  if (q.measure_overlap) memory.parts.place_at(q.query, q.from + out.at * q.step);
+  const auto settle = [&](int part, const Shape& shape, const Pose& pose, int body, double margin) {
+    const MovingPart& moving = q.pairs.moving[static_cast<std::size_t>(part)];
+    const Separation apart = q.measure_overlap
+                                 ? distance(moving.shape, memory.parts.pose(part), shape, pose)
+                                 : Separation{};
+    out.blocking = Nearest::of(apart, moving.body, body, margin);
+  };
+  if (found.standing >= 0) {
+    const StandingPart& other = q.pairs.standing[static_cast<std::size_t>(found.standing)];
+    settle(found.item, other.shape, other.pose, other.body, other.margin);
+  } else {
+    const SelfPair& pair = q.pairs.self[static_cast<std::size_t>(found.item)];
+    const MovingPart& other = q.pairs.moving[static_cast<std::size_t>(pair.second)];
+    settle(pair.first, other.shape, memory.parts.pose(pair.second), other.body, 0.0);
+  }
 }
 
 }  // namespace
@@ -232,7 +223,7 @@ void settle_blocked(const Question& q, std::size_t first, SweepMemory& memory, S
 SweepMemory::SweepMemory(const CellQuery& query)
     : parts(query),
       turns(turns_of(query.arm())),
-      scan(query.covers()),
+      scan(query.covers(), query.pairs()),
       open_parts(query.pairs().moving.size()),
       open_pairs(query.pairs().self.size()) {
   std::iota(open_parts.begin(), open_parts.end(), 0);

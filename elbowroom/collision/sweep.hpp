@@ -27,7 +27,7 @@ struct SweepOptions {
   /// Pairs of exact shapes, and eights of intervals, looked at before the sweep gives up; a line
   /// that it gives up on counts as not free. For loops whose time is bounded; otherwise leave it.
   long most_checks = std::numeric_limits<long>::max();
-  /// How deep the pair that blocks the line overlaps takes a while to find out; without it, -0.
+  /// How deep the pair that blocks the line overlaps takes a while to find out; without it, 0.
   bool measure_overlap = true;
 };
 

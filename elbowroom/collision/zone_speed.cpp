@@ -12,7 +12,6 @@
 namespace er {
 namespace {
 
-constexpr double kMargin = 1e-9;  // m; covers the rounding of poses and sums
 // How far above the truth a share may be, of the cap.
 constexpr double kTightCurve = 0.01;
 constexpr double kTightLine = 1e-4;
@@ -117,7 +116,7 @@ class ZoneWatcher {
       const Posture most =
           (velocity_.cwiseAbs() + here.half * bounds.acceleration).cwiseMin(bounds.velocity);
       const Pose pose = frame_jacobian(query_.arm(), part.link, part.at, position_, jacobian_);
-      const double closing = here.half * part.lever.dot(most) + kMargin;
+      const double closing = here.half * part.lever.dot(most) + kMotionMargin;
       if (further_apart_than(zone.margin + closing, part.shape, pose, zone.shape, zone.pose))
         continue;
       // No point of the bounding sphere is faster just now, and none changes by more than the

@@ -222,6 +222,14 @@ std::string read_text(const std::filesystem::path& path) {
   return text.str();
 }
 
+Place place_in(std::string_view text, std::ptrdiff_t offset, const std::string& file) {
+  if (offset < 0) return {file, 0, 0};
+  const auto end = text.begin() + std::min(offset, static_cast<std::ptrdiff_t>(text.size()));
+  const auto line = 1 + std::count(text.begin(), end, '\n');
+  const auto last = std::find(std::make_reverse_iterator(end), text.rend(), '\n').base();
+  return {file, static_cast<int>(line), static_cast<int>(end - last) + 1};
+}
+
 const Node& node_at(const Node& root, std::string_view subject) {
   const Node* node = &root;
   while (!subject.empty()) {

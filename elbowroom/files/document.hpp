@@ -63,6 +63,9 @@ Node read_document(const std::filesystem::path& path);
 /// The text of a file. Throws InputError that suggests the nearest name in that folder.
 std::string read_text(const std::filesystem::path& path);
 
+/// Line and column of a byte of a text, both from 1; 0 when the offset is below zero.
+Place place_in(std::string_view text, std::ptrdiff_t offset, const std::string& file);
+
 /// The value under a description key such as "links[2].joint.range", or the nearest above it.
 const Node& node_at(const Node& root, std::string_view subject);
 

@@ -2,12 +2,10 @@
 
 #include <fmt/format.h>
 
-#include <algorithm>
-#include <fstream>
-#include <iterator>
 #include <nlohmann/json.hpp>
 
 #include "elbowroom/base/input_error.hpp"
+#include "elbowroom/files/document.hpp"
 
 namespace er {
 namespace {
@@ -27,18 +25,12 @@ Json node_of(const Stretch& s) {
 class Reader {
  public:
   explicit Reader(const std::filesystem::path& path) : file_(path.string()) {
-    std::ifstream in(path);
-    if (!in) throw InputError(fmt::format("cannot read the route '{}'", file_));
-    const std::string text{std::istreambuf_iterator<char>(in), {}};
+    const std::string text = read_text(path);
     try {
       root_ = Json::parse(text);
     } catch (const Json::parse_error& error) {
-      const std::size_t end = std::min(text.size(), error.byte == 0 ? 0 : error.byte - 1);
-      const auto at = text.begin() + static_cast<std::ptrdiff_t>(end);
-      const auto line = static_cast<int>(std::count(text.begin(), at, '\n')) + 1;
-      const auto line_start = std::find(std::make_reverse_iterator(at), text.rend(), '\n').base();
       throw InputError("this is no whole JSON", "save the route again with route --out FILE.json",
-                       {file_, line, static_cast<int>(at - line_start) + 1});
+                       place_in(text, static_cast<std::ptrdiff_t>(error.byte) - 1, file_));
     }
     if (!root_.is_object() || root_.value("elbowroom", "") != kFormat)
       throw InputError(

@@ -6,16 +6,11 @@
 #include <charconv>
 #include <cmath>
 
+#include "elbowroom/files/document.hpp"
+
 namespace er {
 
-Place XmlValues::place_at(std::ptrdiff_t offset) const {
-  if (offset < 0) return {file_, 0, 0};
-  const auto end =
-      text_.begin() + std::min<std::ptrdiff_t>(offset, static_cast<std::ptrdiff_t>(text_.size()));
-  const auto line = 1 + std::count(text_.begin(), end, '\n');
-  const auto last = std::find(std::make_reverse_iterator(end), text_.rend(), '\n').base();
-  return {file_, static_cast<int>(line), static_cast<int>(end - last) + 1};
-}
+Place XmlValues::place_at(std::ptrdiff_t offset) const { return place_in(text_, offset, file_); }
 
 Place XmlValues::place_of(const pugi::xml_node& node) const {
   const Place place = place_at(node.offset_debug());

@@ -31,29 +31,43 @@ struct PackColumn {
   PackVector turning;
 };
 
+HWY_INLINE PackPose pack(const Pose& pose) {
+  return {pack(Vector3(pose.rotation.col(0))), pack(Vector3(pose.rotation.col(1))),
+          pack(Vector3(pose.rotation.col(2))), pack(pose.position)};
+}
+
+/// A frame turned about its own z, moved on within itself, tilted about its own x.
+HWY_INLINE void turn_about_z(const SineCosine& turn, PackPose& frame) {
+  const PackVector x = turn.cosine * frame.x + turn.sine * frame.y;
+  frame.y = turn.cosine * frame.y - turn.sine * frame.x;
+  frame.x = x;
+}
+HWY_INLINE void go_onward(Pack x, Pack y, Pack z, PackPose& frame) {
+  frame.position = frame.position + (x * frame.x + y * frame.y + z * frame.z);
+}
+HWY_INLINE void tilt_about_x(double cosine, double sine, PackPose& frame) {
+  const PackVector y = pack(cosine) * frame.y + pack(sine) * frame.z;
+  frame.z = pack(cosine) * frame.z - pack(sine) * frame.y;
+  frame.y = y;
+}
+
 HWY_INLINE void walk_lanes(const LaneChain& chain, const Pack* values, LaneWalk& out) {
-  PackVector x = pack(Vector3(chain.start.rotation.col(0)));
-  PackVector y = pack(Vector3(chain.start.rotation.col(1)));
-  PackVector z = pack(Vector3(chain.start.rotation.col(2)));
-  PackVector at = pack(chain.start.position);
+  PackPose frame = pack(chain.start);
   for (int i = 0; i < chain.steps; ++i) {
     const LaneChain::Step& step = chain.step[static_cast<std::size_t>(i)];
     const Pack value = values[step.joint];
-    out.axis[i] = z;
-    out.point[i] = at;
-    const SineCosine turn = sine_cosine(pack(step.turn_ratio) * value + pack(step.turn_offset));
-    const PackVector turned_x = turn.cosine * x + turn.sine * y;
-    const PackVector turned_y = turn.cosine * y - turn.sine * x;
-    at = at + (pack(step.onward[0]) * turned_x + pack(step.onward[1]) * turned_y +
-               (pack(step.onward[2]) + pack(step.slide_ratio) * value) * z);
-    x = turned_x;
-    y = pack(step.tilt_cosine) * turned_y + pack(step.tilt_sine) * z;
-    z = pack(step.tilt_cosine) * z - pack(step.tilt_sine) * turned_y;
+    out.axis[i] = frame.z;
+    out.point[i] = frame.position;
+    turn_about_z(sine_cosine(pack(step.turn_ratio) * value + pack(step.turn_offset)), frame);
+    go_onward(pack(step.onward[0]), pack(step.onward[1]),
+              pack(step.onward[2]) + pack(step.slide_ratio) * value, frame);
+    tilt_about_x(step.tilt_cosine, step.tilt_sine, frame);
   }
-  const auto seen = [&](const Vector3& v)
-                        HWY_ATTR { return pack(v[0]) * x + pack(v[1]) * y + pack(v[2]) * z; };
+  const auto seen = [&](const Vector3& v) HWY_ATTR {
+    return pack(v[0]) * frame.x + pack(v[1]) * frame.y + pack(v[2]) * frame.z;
+  };
   out.tip = {seen(chain.end.rotation.col(0)), seen(chain.end.rotation.col(1)),
-             seen(chain.end.rotation.col(2)), at + seen(chain.end.position)};
+             seen(chain.end.rotation.col(2)), frame.position + seen(chain.end.position)};
 }
 
 /// The turn that takes the tip to a rotation: as a rotation vector, and its angle in [0, pi]. (Half

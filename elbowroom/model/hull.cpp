@@ -52,7 +52,7 @@ void add_plane(HullData& hull, const Vector3& normal) {
     hull.planes.push_back({normal.normalized(), -std::numeric_limits<double>::infinity()});
 }
 
-void add_ball(HullData& hull) {
+void add_bounds(HullData& hull) {
   Vector3 low = hull.corners.front();
   Vector3 high = low;
   for (const Vector3& corner : hull.corners) {
@@ -60,6 +60,7 @@ void add_ball(HullData& hull) {
     high = high.cwiseMax(corner);
   }
   hull.middle = 0.5 * (low + high);
+  hull.half = 0.5 * (high - low);
   for (const Vector3& corner : hull.corners)
     hull.radius = std::max(hull.radius, (corner - hull.middle).norm());
 }
@@ -107,7 +108,7 @@ Hull hull_of(std::span<const Vector3> points) {
   for (HullPlane& plane : data->planes)
     for (const Vector3& point : data->corners)
       plane.offset = std::max(plane.offset, plane.normal.dot(point));
-  add_ball(*data);
+  add_bounds(*data);
   return {data};
 }
 

@@ -45,8 +45,9 @@ struct HullData {
   std::vector<Vector3> corners = {};
   std::vector<std::array<int, 3>> faces = {};  ///< corner indices, counter-clockwise from outside
   std::vector<HullPlane> planes = {};          ///< of its faces, each once
-  Vector3 middle = Vector3::Zero();            ///< of a ball that holds it
-  double radius = 0.0;                         ///< of that ball
+  Vector3 middle = Vector3::Zero();            ///< of the box along its axes that holds it
+  Vector3 half = Vector3::Zero();              ///< of that box
+  double radius = 0.0;                         ///< of a ball about the same middle that holds it
   std::string file = {};                       ///< the mesh it was made from, as it was written
   Vector3 scale = Vector3::Ones();             ///< metres per unit of that file
 };

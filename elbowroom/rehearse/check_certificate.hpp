@@ -23,8 +23,8 @@ struct CheckedCertificate {
 
 /// A yes only when every pair of parts that must not meet is proved to keep the clearance over
 /// every line of the path. A no names the pair and the place where the evidence is missing, false
-/// or too weak; that says nothing against the path, only against the certificate. Throws InputError
-/// when the certificate is of another arm, or not whole.
+/// or too weak; that says nothing against the path, only against the certificate. Other
+/// arms stand at home. Throws InputError when the certificate is of another arm, or not whole.
 Verdict<CheckedCertificate> check_certificate(const Cell& cell, const Arm& arm,
                                               const Certificate& certificate);
 

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <array>
+#include <cmath>
 
 #include "elbowroom/base/random.hpp"
 #include "elbowroom/collision/free_postures.hpp"

@@ -23,6 +23,8 @@ namespace {
 
 constexpr std::uint64_t kNextStream = 0x9e3779b97f4a7c15ULL;  // keeps the seeds of searches apart
 
+constexpr int kRemedyTries = 2000;
+
 void check_question(const CellQuery& query, const Posture& start, const std::vector<Posture>& goals,
                     const RouteOptions& options) {
   const Arm& arm = query.arm();
@@ -65,6 +67,7 @@ Reason with_free_posture(Reason reason, const CellQuery& query, const Posture& b
   }
   reason.postures.push_back(*free);
   RouteOptions once = options;
+  once.tries = std::min(once.tries, kRemedyTries);
   once.searches = 1;
   once.shortcuts = 0;
   once.least_within = 0.0;
@@ -149,9 +152,9 @@ Verdict<Route> find_route(const CellQuery& query, const Posture& start,
   route.length = path_length(route.waypoints);
   if (options.least_within > 0.0)
     route.least = least_clearance(query, route.waypoints, options.least_within);
-  // The sweeps proved that, whatever was found out beyond it.
-  if (!(route.least.lower > options.clearance) || options.least_within <= 0.0)
+  else
     route.least.lower = options.clearance;
+  route.least.lower = std::max(route.least.lower, options.clearance);  // the sweeps proved that
   route.figures.lines = prover.lines();
   route.figures.checks = prover.checks();
   route.figures.seconds =
@@ -165,11 +168,12 @@ Verdict<Route> find_route(const Cell& cell, std::string_view arm, const Posture&
 }
 
 std::string Route::summary(const CellQuery& query) const {
+  // Whether the least clearance was looked for at all.
+  const bool has_least = least.nearest.first >= 0 || std::isinf(least.lower);
   return fmt::format(
-      "yes: {} straight joint move{}, {:.0f} deg of joint travel, proved to keep {}; "
-      "least: {}",
+      "yes: {} straight joint move{}, {:.0f} deg of joint travel, proved to keep {}{}",
       waypoints.size() - 1, waypoints.size() == 2 ? "" : "s", to_deg(length),
-      text_length(clearance), query.describe(least.nearest));
+      text_length(clearance), has_least ? "; least: " + query.describe(least.nearest) : "");
 }
 
 std::string Route::report(const CellQuery& query) const {

@@ -107,7 +107,8 @@ class Planner {
                         planned.ways, first_fault)};
     }
     const auto route =
-        find_route(query_, from, goals, {.clearance = clearance_of(step), .seed = routine_.seed},
+        find_route(query_, from, goals,
+                   {.clearance = clearance_of(step), .seed = routine_.seed, .least_within = 0.0},
                    {.progress = {}, .stop = supervision_.stop});
     if (!route) return route.reason();
     if (!numbers.empty()) planned.way = static_cast<int>(numbers[route->goal]);

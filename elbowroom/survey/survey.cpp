@@ -36,10 +36,12 @@ SurveyedTarget try_target(const CellQuery& asked, const Target& target, const Po
   if (roomiest->nearest.first >= 0)
     out.nearest = query.name(roomiest->nearest.first) + ", " + query.name(roomiest->nearest.second);
   if (!options.routes) return out;
-  const auto route =
-      find_route(query, from, reached->postures(),
-                 {.clearance = options.clearance, .seed = options.seed, .tries = options.tries},
-                 {.progress = {}, .stop = supervision.stop});
+  const auto route = find_route(query, from, reached->postures(),
+                                {.clearance = options.clearance,
+                                 .seed = options.seed,
+                                 .tries = options.tries,
+                                 .least_within = 0.0},
+                                {.progress = {}, .stop = supervision.stop});
   out.has_route = static_cast<bool>(route);
   if (route) {
     out.route_length = route->length;

@@ -77,7 +77,8 @@ TEST_CASE(
   CHECK_THAT(cut.err, Contains("bad.json:") && Contains("this is no whole JSON"));
   CHECK_THAT(answer_to("{}").err, Contains("is no saved route"));
   CHECK_THAT(answer_to("[1, 2]").err, Contains("is no saved route"));
-  CHECK_THAT(tool(audit_of(folder / "none.json")).err, Contains("cannot read the route"));
+  CHECK_THAT(tool(audit_of(folder / "none.json")).err,
+             Contains("none.json: there is no such file"));
 }
 
 TEST_CASE("audit: in a changed cell the route is looked at anew") {

@@ -17,13 +17,6 @@ using namespace er::test;
 
 namespace {
 
-Vector3 random_direction(RandomStream& random) {
-  for (;;) {
-    const Vector3 v(random.uniform(-1, 1), random.uniform(-1, 1), random.uniform(-1, 1));
-    if (v.norm() < 1.0 && v.norm() > 0.1) return v.normalized();
-  }
-}
-
 Hull random_hull(RandomStream& random) {
   std::vector<Vector3> points;
   for (int i = 0; i < 30; ++i)
@@ -170,7 +163,7 @@ TEST_CASE("what a scan says is clear is clear by exact shapes") {
   RandomStream random(13);
   for (const Clutter clutter : kAllClutter) {
     const CellQuery query(clutter_cell(clutter), "");
-    CoverScan scan(query.covers());
+    CoverScan scan(query.covers(), query.pairs());
     PartPoses parts(query);
     int open = 0;
     int near = 0;
@@ -228,7 +221,7 @@ TEST_CASE("a scan gives the same answer on every instruction set") {
   const CellQuery query(clutter_cell(Clutter::rack), "");
   const auto answers = [&] {
     RandomStream random(17);
-    CoverScan scan(query.covers());
+    CoverScan scan(query.covers(), query.pairs());
     std::vector<int> all;
     for (int round = 0; round < 40; ++round) {
       std::vector<Posture> postures;

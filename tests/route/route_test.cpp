@@ -44,6 +44,13 @@ TEST_CASE("a free straight line is the route") {
   CHECK(route->waypoints.size() == 2);
   CHECK(route->length == Approx(1.5));
   CHECK(route->figures.tries == 0);
+  CHECK_THAT(route->summary(query), Contains("; least: flat."));
+  // Left out, it is not told as if nothing was near.
+  const auto quick = find_route(query, values({1.0, 0.0}), {values({2.5, 0.0})},
+                                {.clearance = 0.01, .least_within = 0.0});
+  REQUIRE(quick);
+  CHECK(quick->least.lower == 0.01);
+  CHECK_THAT(quick->summary(query), !Contains("least"));
 }
 
 TEST_CASE("a way round a post is found, keeps its clearance, and is tight") {

@@ -95,6 +95,14 @@ inline Arm random_arm(RandomStream& random, int links) {
   return Arm::build(arm);
 }
 
+/// A unit vector, any way.
+inline Vector3 random_direction(RandomStream& random) {
+  for (;;) {
+    const Vector3 v(random.uniform(-1, 1), random.uniform(-1, 1), random.uniform(-1, 1));
+    if (v.norm() < 1.0 && v.norm() > 0.1) return v.normalized();
+  }
+}
+
 /// How far two poses are apart: metres and radians.
 struct PoseError {
   double position;

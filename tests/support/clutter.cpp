@@ -7,18 +7,15 @@
 #include "elbowroom/model/data_sheet.hpp"
 #include "elbowroom/model/hull.hpp"
 #include "elbowroom/reach/reach.hpp"
+#include "support/cells.hpp"
 
 namespace er::test {
 namespace {
 
 using namespace er::literals;
 
-Body plate(std::string name, const Vector3& size, const Vector3& at) {
-  return {.name = std::move(name), .at = Pose::at(at), .parts = {{.shape = Box{size}}}};
-}
-
 std::vector<Body> table_with_posts() {
-  std::vector<Body> bodies{plate("table", {0.8, 1.6, 0.04}, {0.65, 0.0, 0.10})};
+  std::vector<Body> bodies{box_body("table", {0.8, 1.6, 0.04}, {0.65, 0.0, 0.10})};
   const double places[][2] = {{0.42, -0.35}, {0.45, 0.05},  {0.40, 0.42}, {0.62, -0.15},
                               {0.66, 0.28},  {0.60, -0.52}, {0.80, 0.06}};
   int number = 0;
@@ -33,30 +30,31 @@ std::vector<Body> shelf_rack() {
   std::vector<Body> bodies;
   for (const double z : {0.15, 0.48, 0.81, 1.14})
     bodies.push_back(
-        plate("shelf_" + std::to_string(bodies.size() + 1), {0.35, 0.96, 0.02}, {0.72, 0.0, z}));
+        box_body("shelf_" + std::to_string(bodies.size() + 1), {0.35, 0.96, 0.02}, {0.72, 0.0, z}));
   int number = 0;
   for (const double y : {-0.47, -0.01, 0.47})
-    bodies.push_back(plate("side_" + std::to_string(++number), {0.35, 0.02, 1.0}, {0.72, y, 0.65}));
-  bodies.push_back(plate("back", {0.02, 0.96, 1.0}, {0.905, 0.0, 0.65}));
+    bodies.push_back(
+        box_body("side_" + std::to_string(++number), {0.35, 0.02, 1.0}, {0.72, y, 0.65}));
+  bodies.push_back(box_body("back", {0.02, 0.96, 1.0}, {0.905, 0.0, 0.65}));
   return bodies;
 }
 
 std::vector<Body> box_cavity() {
   const double x = 0.55;
-  return {plate("floor_plate", {0.46, 0.50, 0.02}, {x, 0.0, 0.10}),
-          plate("front_plate", {0.02, 0.50, 0.30}, {x - 0.22, 0.0, 0.26}),
-          plate("rear_plate", {0.02, 0.50, 0.30}, {x + 0.22, 0.0, 0.26}),
-          plate("left_plate", {0.42, 0.02, 0.30}, {x, 0.24, 0.26}),
-          plate("right_plate", {0.42, 0.02, 0.30}, {x, -0.24, 0.26})};
+  return {box_body("floor_plate", {0.46, 0.50, 0.02}, {x, 0.0, 0.10}),
+          box_body("front_plate", {0.02, 0.50, 0.30}, {x - 0.22, 0.0, 0.26}),
+          box_body("rear_plate", {0.02, 0.50, 0.30}, {x + 0.22, 0.0, 0.26}),
+          box_body("left_plate", {0.42, 0.02, 0.30}, {x, 0.24, 0.26}),
+          box_body("right_plate", {0.42, 0.02, 0.30}, {x, -0.24, 0.26})};
 }
 
 // A hole of 0.30 m by 0.30 m, its middle 0.50 m above the floor.
 std::vector<Body> wall_with_window() {
   const double x = 0.50;
-  return {plate("wall_below", {0.03, 2.0, 0.35}, {x, 0.0, 0.175}),
-          plate("wall_above", {0.03, 2.0, 0.75}, {x, 0.0, 1.025}),
-          plate("wall_left", {0.03, 0.85, 0.30}, {x, 0.575, 0.50}),
-          plate("wall_right", {0.03, 0.85, 0.30}, {x, -0.575, 0.50})};
+  return {box_body("wall_below", {0.03, 2.0, 0.35}, {x, 0.0, 0.175}),
+          box_body("wall_above", {0.03, 2.0, 0.75}, {x, 0.0, 1.025}),
+          box_body("wall_left", {0.03, 0.85, 0.30}, {x, 0.575, 0.50}),
+          box_body("wall_right", {0.03, 0.85, 0.30}, {x, -0.575, 0.50})};
 }
 
 std::vector<Body> mixed_things() {
@@ -209,7 +207,7 @@ Cell clutter_cell(Clutter clutter) {
       cell.fixtures = mixed_things();
       break;
   }
-  cell.fixtures.push_back(plate("floor", {3.0, 3.0, 0.05}, {0.0, 0.0, -0.025}));
+  cell.fixtures.push_back(box_body("floor", {3.0, 3.0, 0.05}, {0.0, 0.0, -0.025}));
   cell.contacts.push_back({"reacher.base", "floor"});
   return Cell::build(std::move(cell));
 }

@@ -3,21 +3,14 @@
 #include <algorithm>
 #include <cmath>
 
-#include "elbowroom/base/random.hpp"
 #include "elbowroom/collision/sweep.hpp"
 #include "elbowroom/model/hull.hpp"
 #include "elbowroom/rehearse/replay_clearance.hpp"
+#include "support/cells.hpp"
 #include "support/clutter.hpp"
 
 namespace er::test {
 namespace {
-
-Vector3 direction(RandomStream& random) {
-  for (;;) {
-    const Vector3 v(random.uniform(-1, 1), random.uniform(-1, 1), random.uniform(-1, 1));
-    if (v.norm() < 1.0 && v.norm() > 0.1) return v.normalized();
-  }
-}
 
 // Something small and thin whose face, edge or round side points along -z of its frame; the lowest
 // point is the origin of the frame shifted by `down`.
@@ -60,7 +53,7 @@ HuntResult hunt(std::uint64_t seed, int lines, int samples_each) {
     const auto link =
         static_cast<std::size_t>(1 + random.index(static_cast<int>(poses.size()) - 1));
     const Part& part = arm.links()[link].parts.front();
-    const Vector3 way = direction(random);
+    const Vector3 way = random_direction(random);
     const Thin thin = thin_thing(random);
     const Matrix3 turned = rotation_with_z(way) * rotation_from_rpy(0, 0, random.uniform(-3, 3));
     const double away = bounding_radius(part.shape) + random.uniform(0.0, 0.1) + thin.down;
