@@ -40,28 +40,7 @@ HWY_INLINE FloatMask mask_of(unsigned bits) {
   return hn::LoadMaskBits(FloatTag(), bytes);
 }
 
-struct FloatVector {
-  FloatPack x;
-  FloatPack y;
-  FloatPack z;
-};
-
-HWY_INLINE FloatVector operator+(const FloatVector& a, const FloatVector& b) {
-  return {a.x + b.x, a.y + b.y, a.z + b.z};
-}
-HWY_INLINE FloatVector operator-(const FloatVector& a, const FloatVector& b) {
-  return {a.x - b.x, a.y - b.y, a.z - b.z};
-}
-HWY_INLINE FloatVector operator*(FloatPack s, const FloatVector& v) {
-  return {s * v.x, s * v.y, s * v.z};
-}
-HWY_INLINE FloatPack dot(const FloatVector& a, const FloatVector& b) {
-  return a.x * b.x + a.y * b.y + a.z * b.z;
-}
-
-HWY_INLINE FloatVector cross(const FloatVector& a, const FloatVector& b) {
-  return {a.y * b.z - a.z * b.y, a.z * b.x - a.x * b.z, a.x * b.y - a.y * b.x};
-}
+using FloatVector = LaneVector<FloatPack>;
 
 }  // namespace er::HWY_NAMESPACE
 HWY_AFTER_NAMESPACE();

@@ -119,24 +119,34 @@ HWY_INLINE Pack angle_of(Pack y, Pack x) {
   return choose(big > pack(0.0), angle, pack(0.0));
 }
 
-struct PackVector {
-  Pack x;
-  Pack y;
-  Pack z;
+/// Three packs, of doubles or of floats.
+template <class P>
+struct LaneVector {
+  P x;
+  P y;
+  P z;
 };
+using PackVector = LaneVector<Pack>;
 
 HWY_INLINE PackVector pack(const Vector3& v) { return {pack(v[0]), pack(v[1]), pack(v[2])}; }
-HWY_INLINE PackVector operator+(const PackVector& a, const PackVector& b) {
+template <class P>
+HWY_INLINE LaneVector<P> operator+(const LaneVector<P>& a, const LaneVector<P>& b) {
   return {a.x + b.x, a.y + b.y, a.z + b.z};
 }
-HWY_INLINE PackVector operator-(const PackVector& a, const PackVector& b) {
+template <class P>
+HWY_INLINE LaneVector<P> operator-(const LaneVector<P>& a, const LaneVector<P>& b) {
   return {a.x - b.x, a.y - b.y, a.z - b.z};
 }
-HWY_INLINE PackVector operator*(Pack s, const PackVector& v) { return {s * v.x, s * v.y, s * v.z}; }
-HWY_INLINE Pack dot(const PackVector& a, const PackVector& b) {
+template <class P>
+HWY_INLINE LaneVector<P> operator*(P s, const LaneVector<P>& v) {
+  return {s * v.x, s * v.y, s * v.z};
+}
+template <class P>
+HWY_INLINE P dot(const LaneVector<P>& a, const LaneVector<P>& b) {
   return a.x * b.x + a.y * b.y + a.z * b.z;
 }
-HWY_INLINE PackVector cross(const PackVector& a, const PackVector& b) {
+template <class P>
+HWY_INLINE LaneVector<P> cross(const LaneVector<P>& a, const LaneVector<P>& b) {
   return {a.y * b.z - a.z * b.y, a.z * b.x - a.x * b.z, a.x * b.y - a.y * b.x};
 }
 
