@@ -196,12 +196,12 @@ std::string Route::report(const CellQuery& query) const {
                       : query.name(nearest.first) + ", " + query.name(nearest.second));
     table.row(std::move(row));
   }
-  return table.text() + fmt::format(
-                            "  {} lines put to the proof, {} looks at pairs or intervals, {} tr{}; "
-                            "{:.0f} deg before tightening; {:.1f} ms\n",
-                            figures.lines, figures.checks, figures.tries,
-                            figures.tries == 1 ? "y" : "ies", to_deg(figures.length_found),
-                            figures.seconds * 1e3);
+  return table.text() +
+         fmt::format(
+             "  {} line{} put to the proof, {} looks at pairs or intervals, {} tr{}; "
+             "{:.0f} deg before tightening; {:.1f} ms\n",
+             figures.lines, figures.lines == 1 ? "" : "s", figures.checks, figures.tries,
+             figures.tries == 1 ? "y" : "ies", to_deg(figures.length_found), figures.seconds * 1e3);
 }
 
 }  // namespace er
