@@ -3,8 +3,6 @@
 #include <Eigen/Geometry>
 #include <algorithm>
 
-#include "elbowroom/model/core_shape.hpp"
-
 namespace er {
 void link_twists(const Arm& arm, const PartPoses& parts, const PostureRef& step,
                  std::vector<Twist>& out) {
@@ -33,16 +31,14 @@ Posture turns_of(const Arm& arm) {
   return turns;
 }
 
-double least_ahead(const PartInMotion& a, const PartInMotion& b, const Vector3& normal,
+double least_ahead(const CoreInMotion& a, const CoreInMotion& b, const Vector3& normal,
                    double half) {
-  const CoreShape core_a(a.shape, a.pose);
-  const CoreShape core_b(b.shape, b.pose);
   const Vector3 turned_a = normal.cross(a.twist.turning);
   const Vector3 turned_b = normal.cross(b.twist.turning);
   const double closing = normal.dot(a.twist.velocity - b.twist.velocity);
   const auto gap = [&](double on) {
-    return on * closing - core_a.furthest(-(normal + on * turned_a)) -
-           core_b.furthest(normal + on * turned_b);
+    return on * closing - a.core.furthest(-(normal + on * turned_a)) -
+           b.core.furthest(normal + on * turned_b);
   };
   return std::min(gap(-half), gap(half));
 }

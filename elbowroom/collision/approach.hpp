@@ -12,6 +12,7 @@
 
 #include "elbowroom/base/twist.hpp"
 #include "elbowroom/collision/cell_query.hpp"
+#include "elbowroom/model/core_shape.hpp"
 
 namespace er {
 
@@ -24,17 +25,16 @@ void link_twists(const Arm& arm, const PartPoses& parts, const PostureRef& step,
 /// How much turning of links each joint makes per unit; zero for sliding joints.
 Posture turns_of(const Arm& arm);
 
-/// A part where it is, and how it moves.
-struct PartInMotion {
-  const Shape& shape;
-  const Pose& pose;
+/// A convex part, or element of one, where it is, and how it moves.
+struct CoreInMotion {
+  const CoreShape& core;
   Twist twist = {};  ///< of the point that it has at the world's origin
 };
 
 /// A lower bound on the distance of the two at any time within `half` of now, less what their
 /// accelerations add to that (bend_within). `normal`: unit, from b towards a; any will do, that of
 /// their nearest points does best. Allocates nothing.
-double least_ahead(const PartInMotion& a, const PartInMotion& b, const Vector3& normal,
+double least_ahead(const CoreInMotion& a, const CoreInMotion& b, const Vector3& normal,
                    double half);
 
 /// The most that a pair with this lever (of a part, or of a pair relative to the link that carries

@@ -16,7 +16,7 @@ void PartPoses::place_at(const CellQuery& query, const PostureRef& posture) {
   for (std::size_t i = 0; i < parts_.size(); ++i) {
     const MovingPart& part = query.pairs().moving[i];
     parts_[i] = links_[static_cast<std::size_t>(part.link)] * part.at;
-    boxes_[i] = AlignedBox::of(part.shape, parts_[i]);
+    boxes_[i] = aligned_box(part.shape, parts_[i]);
   }
 }
 

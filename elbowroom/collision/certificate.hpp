@@ -4,7 +4,9 @@
 // middle a plane lies between them: seen along its normal they are `distance` apart, and within the
 // stretch they come nearer by no more than `travel`. Whoever has the parts and the joints can check
 // both with a few lines of code, whatever was done to find them. Pairs that are far from each other
-// need no plane: balls about them tell.
+// need no plane: balls about them tell. Meshes and clouds come as groups of their elements, each
+// with planes of its own. What keeps off the surface of a solid throughout is outside of it, if it
+// is in the beginning: who checks looks at that himself.
 #pragma once
 
 #include <string>
@@ -23,6 +25,15 @@ struct PartName {
   bool operator==(const PartName&) const = default;
 };
 
+/// Some elements of a mesh or a cloud, in the order in which its shape has them: they need not be
+/// on one side of any plane all together. None for the whole of a convex part.
+struct ElementRange {
+  int begin = 0;
+  int end = 0;
+  bool operator==(const ElementRange&) const = default;
+  auto operator<=>(const ElementRange&) const = default;
+};
+
 struct Stretch {
   int line = 0;       ///< from waypoint `line` to the next
   double from = 0.0;  ///< share of the line, 0 to 1
@@ -32,6 +43,8 @@ struct Stretch {
   Vector3 normal = Vector3::UnitZ();  ///< unit, from the second to the first, in the middle
   double distance = 0.0;              ///< m, along the normal; zones: beyond their margin
   double travel = 0.0;                ///< m; distance - travel is more than the clearance
+  ElementRange first_elements = {};   ///< what of the two parts this is about
+  ElementRange second_elements = {};
 };
 
 struct Certificate {

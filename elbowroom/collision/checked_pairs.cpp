@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "elbowroom/kinematics/forward.hpp"
+#include "elbowroom/model/mesh.hpp"
 
 namespace er {
 namespace {
@@ -125,6 +126,29 @@ void add_self_pairs(CheckedPairs& pairs, const Cell& cell, const Arm& arm,
   }
 }
 
+bool is_solid_mesh(const Shape& shape) {
+  const auto* mesh = std::get_if<Mesh>(&shape);
+  return mesh != nullptr && !mesh->data->is_skin;
+}
+
+void find_solids(CheckedPairs& pairs) {
+  for (std::size_t i = 0; i < pairs.moving.size(); ++i)
+    for (std::size_t s = 0; s < pairs.standing.size(); ++s) {
+      const StandingPart& other = pairs.standing[s];
+      if (pairs.meant[i][static_cast<std::size_t>(other.body)]) continue;
+      if (is_solid_mesh(pairs.moving[i].shape) || is_solid_mesh(other.shape))
+        pairs.with_solid.push_back({static_cast<int>(i), static_cast<int>(s),
+                                    aligned_box(other.shape, other.pose)});
+    }
+  for (std::size_t k = 0; k < pairs.self.size(); ++k) {
+    const auto is_solid = [&](int part) {
+      return is_solid_mesh(pairs.moving[static_cast<std::size_t>(part)].shape);
+    };
+    if (is_solid(pairs.self[k].first) || is_solid(pairs.self[k].second))
+      pairs.self_with_solid.push_back(static_cast<int>(k));
+  }
+}
+
 }  // namespace
 
 bool are_joined(const Arm& arm, int a, int b) {
@@ -177,7 +201,7 @@ CheckedPairs find_checked_pairs(const Cell& cell, const Arm& arm,
   }
   std::vector<AlignedBox> boxes;
   for (const StandingPart& part : pairs.standing) {
-    AlignedBox box = AlignedBox::of(part.shape, part.pose);
+    AlignedBox box = aligned_box(part.shape, part.pose);
     box.low.array() -= part.margin;
     box.high.array() += part.margin;
     boxes.push_back(box);
@@ -191,6 +215,7 @@ CheckedPairs find_checked_pairs(const Cell& cell, const Arm& arm,
     pairs.meant.push_back(std::move(meant));
   }
   add_self_pairs(pairs, cell, arm, all_levers);
+  find_solids(pairs);
   return pairs;
 }
 

@@ -6,7 +6,7 @@
 #include <string_view>
 #include <vector>
 
-#include "elbowroom/collision/box_tree.hpp"
+#include "elbowroom/model/box_tree.hpp"
 #include "elbowroom/model/cell.hpp"
 
 namespace er {
@@ -54,6 +54,15 @@ struct CheckedPairs {
   BoxTree standing_tree;           ///< over `standing`
   std::vector<SelfPair> self;
   std::vector<std::vector<bool>> meant;  ///< meant[moving part][body]: never checked
+
+  /// Pairs of which one is a solid mesh, so that the other may be inside it without touching it.
+  struct WithSolid {
+    int moving = 0;
+    int standing = 0;
+    AlignedBox box;  ///< of what stands
+  };
+  std::vector<WithSolid> with_solid;
+  std::vector<int> self_with_solid;  ///< into `self`
 
   /// Pairs of links that are never checked because a joint joins them.
   std::vector<std::pair<int, int>> joined_links;

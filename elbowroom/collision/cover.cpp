@@ -25,16 +25,14 @@ class Splitter {
     } else if (const auto* cylinder = std::get_if<Cylinder>(&shape_)) {
       add_slabs(cylinder->length, cylinder->radius, false);
     } else {
-      const auto* hull = std::get_if<Hull>(&shape_);
-      const Vector3 middle = hull != nullptr ? hull->data->middle : Vector3::Zero();
-      const Vector3 half =
-          hull != nullptr ? hull->data->half : half_extent(shape_, Matrix3::Identity());
-      add_ball(middle, hull != nullptr ? hull->data->radius : half.norm());
-      add_cells(middle - half, middle + half, options_.most_leaves);
+      const BoundingBall ball = bounding_ball(shape_);
+      const AlignedBox box = own_box(shape_);
+      add_ball(ball.middle, ball.radius);
+      add_cells(box.low, box.high, options_.most_leaves);
     }
     close(0);
     for (CoverBall& ball : cover_) {
-      // Outside, how far a hull is away is not known exactly; but it comes into the ball.
+      // Outside, how far it is away is not always known exactly; but it comes into the ball.
       const double away = point_distance(shape_, ball.centre);
       ball.inside = away > 0.0 ? -ball.radius : -away;
     }
@@ -86,7 +84,7 @@ class Splitter {
   }
 
   [[nodiscard]] bool is_empty(const Vector3& middle, const Vector3& size) const {
-    return std::holds_alternative<Hull>(shape_) &&
+    return !std::holds_alternative<Box>(shape_) &&
            further_apart_than(0.0, Box{size}, Pose::at(middle), shape_, {});
   }
 
@@ -103,7 +101,7 @@ Cover cover_of(const Shape& shape, const CoverOptions& options) {
 
 double bulge_of(const Cover& cover, const Shape& shape) {
   // A ball about c reaches out of the shape by its radius and what c is outside; or, where c is
-  // inside, less what c is deep: the ball of that depth is in the shape, and the shape is convex.
+  // inside, less what c is deep: the ball of that depth is in the shape.
   double most = 0.0;
   for (std::size_t i = 0; i < cover.size(); ++i) {
     if (cover[i].next != static_cast<int>(i) + 1) continue;

@@ -251,11 +251,10 @@ void PackScan::look_around(std::size_t part, FloatMask lanes, Leaf* leaves) {
   // What it may not touch of what others may is not in the map.
   bool by_map = true;
   Leaf root = leaf_at(root_of(static_cast<int>(part)), cover.first, lanes);
-  for (const int item : covers_.listed) {
-    const auto index = static_cast<std::size_t>(item);
-    const StandingPart& other = checked_.standing[index];
+  for (const LaneObstacle& whole : covers_.listed.items) {
+    const StandingPart& other = checked_.standing[static_cast<std::size_t>(whole.standing)];
     if (checked_.meant[part][static_cast<std::size_t>(other.body)]) continue;
-    const FloatPack gap = distance_to(covers_.standing, covers_.standing.items[index], root.centre);
+    const FloatPack gap = distance_to(covers_.listed, whole, root.centre);
     by_map = by_map && none(hn::And(lanes, gap <= root.keep + root.travel));
   }
   if (by_map) {
@@ -309,10 +308,11 @@ int PackScan::near_obstacles(std::size_t part, const FloatVector& low, const Flo
   box.low = covers_.centre + Vector3(lowest(low.x), lowest(low.y), lowest(low.z));
   box.high = covers_.centre + Vector3(highest(high.x), highest(high.y), highest(high.z));
   int count = 0;
-  checked_.standing_tree.for_each_near(
+  covers_.standing.tree.for_each_near(
       box, [] { return 0.0; },
       [&](int item) {
-        const int body = checked_.standing[static_cast<std::size_t>(item)].body;
+        const int standing = covers_.standing.items[static_cast<std::size_t>(item)].standing;
+        const int body = checked_.standing[static_cast<std::size_t>(standing)].body;
         if (checked_.meant[part][static_cast<std::size_t>(body)]) return true;
         if (count == kMostNear) {
           count = -1;
@@ -330,9 +330,7 @@ void PackScan::measure(std::size_t part, const int* near, int near_count, const 
   FloatMask exact = mask_of(0);
   for (int n = 0; n < near_count; ++n) {
     const LaneObstacle& obstacle = covers_.standing.items[static_cast<std::size_t>(near[n])];
-    // A hull is no further away than it is told to be only from inside.
-    const FloatPack most =
-        pack(obstacle.kind == LaneObstacle::Kind::hull ? 0.0F : std::numeric_limits<float>::max());
+    const FloatPack most = pack(obstacle.exact_below);
     const FloatPack rounding = pack(2.0F * obstacle.rounding);
     FloatMask blocked = mask_of(0);
     if (is_far_from(obstacle, root)) continue;
@@ -345,7 +343,7 @@ void PackScan::measure(std::size_t part, const int* near, int near_count, const 
       exact = hn::Or(exact, hn::And(leaf.lanes, gap <= pack(kWorthHalving) * leaf.travel));
       blocked = hn::Or(blocked, hn::And(leaf.lanes, away <= least(leaf.touch, most) - rounding));
     }
-    if (!none(blocked)) found_blocked(bits_of(blocked), static_cast<int>(part), near[n]);
+    if (!none(blocked)) found_blocked(bits_of(blocked), static_cast<int>(part), obstacle.standing);
   }
   settle(scan_.open_parts[part], half_way, exact);
 }

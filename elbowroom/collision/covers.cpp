@@ -67,19 +67,22 @@ LaneTree about(LaneTree tree, const Vector3& centre) {
 Covers covers_of(const Arm& arm, const CheckedPairs& pairs) {
   const Vector3 centre = arm.mount().position;
   const double reach = reach_of(arm, pairs);
-  std::vector<int> mapped;
-  std::vector<int> listed;
   const std::vector<bool> may_be_touched = touchable(pairs);
+  std::vector<int> listed;
   for (std::size_t s = 0; s < may_be_touched.size(); ++s)
-    (may_be_touched[s] ? listed : mapped).push_back(static_cast<int>(s));
+    if (may_be_touched[s]) listed.push_back(static_cast<int>(s));
   LaneObstacles standing = lane_obstacles(pairs.standing, centre, reach);
+  std::vector<int> mapped;
+  for (std::size_t i = 0; i < standing.items.size(); ++i)
+    if (!may_be_touched[static_cast<std::size_t>(standing.items[i].standing)])
+      mapped.push_back(static_cast<int>(i));
   SpaceMap map(reach, standing, mapped);
   Covers covers{.centre = centre,
                 .margin = rounded_up_to_float(kFloatRounding * std::sqrt(3.0) * reach),
                 .tree = about(lane_tree(arm), centre),
                 .standing = std::move(standing),
                 .map = std::move(map),
-                .listed = std::move(listed)};
+                .listed = whole_obstacles(pairs.standing, listed, centre, reach)};
   std::vector<Posture> levers;
   for (const MovingPart& part : pairs.moving) add_balls(covers, arm, part, levers);
   covers.ball_levers = by_entries(levers, arm.dof());

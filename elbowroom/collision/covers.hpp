@@ -49,7 +49,7 @@ struct Covers {
   LaneObstacles standing = {};
   SpaceMap map;  ///< of what stands, but `listed`
   /// What some part of the arm is meant to touch is not in the map, but looked at by itself.
-  std::vector<int> listed = {};
+  LaneObstacles listed = {};
 };
 
 Covers covers_of(const Arm& arm, const CheckedPairs& pairs);

@@ -8,6 +8,7 @@
 #include <cmath>
 #include <limits>
 
+#include "elbowroom/collision/elements.hpp"
 #include "elbowroom/collision/penetration.hpp"
 #include "elbowroom/collision/simplex.hpp"
 #include "elbowroom/model/core_shape.hpp"
@@ -60,6 +61,78 @@ CoreDistance core_distance(const CoreShape& a, const CoreShape& b, double enough
   return result;
 }
 
+// Of a core and a half-space, seen from the latter's normal.
+Separation over_plane(const CoreShape& core, const CoreShape& plane) {
+  Separation result;
+  if (core.kind == CoreShape::Kind::half_space) {
+    result.distance = -std::numeric_limits<double>::infinity();
+    result.lower_bound = result.distance;
+    return result;
+  }
+  result.normal = plane.rotation.col(2);
+  result.point_a = core.support(-result.normal) - core.radius * result.normal;
+  result.distance = result.normal.dot(result.point_a - plane.centre);
+  result.lower_bound = result.distance - kRounding;
+  result.point_b = result.point_a - result.distance * result.normal;
+  return result;
+}
+
+Separation seen_from_other(Separation s) {
+  std::swap(s.point_a, s.point_b);
+  s.normal = -s.normal;
+  return s;
+}
+
+// How far what is wholly inside a solid has to go: out by the side where the surface is nearest.
+Separation from_within(const Separation& to_surface, const Elements& inside) {
+  Separation out = to_surface;
+  const Vector3 way = -to_surface.normal;  // from what is inside to the surface
+  const CoreShape core(inside.shape(), inside.pose());
+  const Vector3 deepest = core.support(-way) - core.radius * way;
+  out.normal = way;
+  out.distance = -way.dot(to_surface.point_b - deepest);
+  out.lower_bound = out.distance;
+  out.point_a = deepest;
+  return out;
+}
+
+// Of the two elements that are nearest to each other, or deepest in each other.
+Separation of_nearest_elements(double gap, const Elements& a, const Elements& b,
+                               bool measure_overlap) {
+  constexpr double kFar = std::numeric_limits<double>::infinity();
+  Separation best;
+  best.distance = kFar;
+  double lower = kFar;
+  const auto reach = [&] { return std::min(gap, std::max(best.distance, 0.0)); };
+  const auto visit = [&](int i, int k) {
+    const Separation here = distance_within(reach(), a.core(i), b.core(k), measure_overlap);
+    lower = std::min(lower, here.lower_bound - kRounding);
+    if (here.lower_bound > reach()) return true;
+    const bool is_unmeasured_overlap = here.lower_bound == -kFar;
+    if (is_unmeasured_overlap || here.distance < best.distance) best = here;
+    return !is_unmeasured_overlap;
+  };
+  NearElements(a, b, reach, visit).run();
+  best.lower_bound = best.distance > gap ? std::nextafter(gap, kFar) : lower;
+  return best;
+}
+
+Separation of_elements(double gap, const Elements& a, const Elements& b, bool measure_overlap) {
+  const Separation best = of_nearest_elements(gap, a, b, measure_overlap);
+  if (best.lower_bound <= 0.0) return best;
+  const bool b_is_inside = holds_some_of(a, b);
+  if (!b_is_inside && !holds_some_of(b, a)) return best;
+  if (!measure_overlap) {
+    Separation inside;
+    inside.lower_bound = -std::numeric_limits<double>::infinity();
+    return inside;
+  }
+  // The search may have ended before it came to the surface.
+  constexpr double kFar = std::numeric_limits<double>::infinity();
+  return b_is_inside ? seen_from_other(from_within(of_nearest_elements(kFar, b, a, true), b))
+                     : from_within(of_nearest_elements(kFar, a, b, true), a);
+}
+
 }  // namespace
 
 Separation distance(const Shape& shape_a, const Pose& pose_a, const Shape& shape_b,
@@ -69,8 +142,16 @@ Separation distance(const Shape& shape_a, const Pose& pose_a, const Shape& shape
 
 Separation distance_within(double gap, const Shape& shape_a, const Pose& pose_a,
                            const Shape& shape_b, const Pose& pose_b, bool measure_overlap) {
-  const CoreShape a(shape_a, pose_a);
-  const CoreShape b(shape_b, pose_b);
+  if (is_convex(shape_a) && is_convex(shape_b))
+    return distance_within(gap, CoreShape(shape_a, pose_a), CoreShape(shape_b, pose_b),
+                           measure_overlap);
+  return of_elements(gap, {shape_a, pose_a}, {shape_b, pose_b}, measure_overlap);
+}
+
+Separation distance_within(double gap, const CoreShape& a, const CoreShape& b,
+                           bool measure_overlap) {
+  if (b.kind == CoreShape::Kind::half_space) return over_plane(a, b);
+  if (a.kind == CoreShape::Kind::half_space) return seen_from_other(over_plane(b, a));
   const double radii = a.radius + b.radius;
   const CoreDistance core = core_distance(a, b, gap + radii);
   Separation result;
@@ -103,12 +184,40 @@ Separation distance_within(double gap, const Shape& shape_a, const Pose& pose_a,
   return result;
 }
 
-bool further_apart_than(double gap, const Shape& shape_a, const Pose& pose_a, const Shape& shape_b,
-                        const Pose& pose_b) {
-  const CoreShape a(shape_a, pose_a);
-  const CoreShape b(shape_b, pose_b);
+bool further_apart_than(double gap, const CoreShape& a, const CoreShape& b) {
+  if (a.kind == CoreShape::Kind::half_space || b.kind == CoreShape::Kind::half_space)
+    return distance_within(gap, a, b).lower_bound > gap;
   const double wanted = gap + a.radius + b.radius;
   return core_distance(a, b, wanted).lower > wanted;
+}
+
+bool further_apart_than(double gap, const Shape& shape_a, const Pose& pose_a, const Shape& shape_b,
+                        const Pose& pose_b) {
+  if (is_convex(shape_a) && is_convex(shape_b))
+    return further_apart_than(gap, CoreShape(shape_a, pose_a), CoreShape(shape_b, pose_b));
+  const Elements a(shape_a, pose_a);
+  const Elements b(shape_b, pose_b);
+  bool is_clear = true;
+  const auto look = [&](int i, int k) {
+    is_clear = further_apart_than(gap, a.core(i), b.core(k));
+    return is_clear;
+  };
+  NearElements(a, b, [&] { return gap; }, look).run();
+  return is_clear && !holds_some_of(a, b) && !holds_some_of(b, a);
+}
+
+bool is_clear_of_surface(const Shape& shape, const Pose& pose, const Mesh& mesh,
+                         const Pose& mesh_pose) {
+  const Shape of_mesh(mesh);
+  const Elements a(shape, pose);
+  const Elements b(of_mesh, mesh_pose);
+  bool is_clear = true;
+  const auto look = [&](int i, int k) {
+    is_clear = further_apart_than(0.0, a.core(i), b.core(k));
+    return is_clear;
+  };
+  NearElements(a, b, [] { return 0.0; }, look).run();
+  return is_clear;
 }
 
 }  // namespace er

@@ -1,6 +1,7 @@
-// The distance between two convex shapes.
+// The distance between two shapes.
 #pragma once
 
+#include "elbowroom/model/core_shape.hpp"
 #include "elbowroom/model/shape.hpp"
 
 namespace er {
@@ -16,7 +17,10 @@ struct Separation {
   Vector3 normal = Vector3::UnitZ();  ///< unit, from the second shape towards the first
 };
 
-/// Exact shapes, no meshing: accurate to 1e-6 m, in practice near 1e-9. Allocates nothing.
+/// Exact shapes, no meshing: accurate to 1e-6 m, in practice near 1e-9. Of meshes and clouds, that
+/// of their nearest elements; where they overlap, the shortest way out of the deepest one, which
+/// need not be the way out of all of them; of something wholly inside a solid mesh, out by its
+/// nearest side. Two half-spaces overlap without end. Allocates nothing.
 Separation distance(const Shape& a, const Pose& pose_a, const Shape& b, const Pose& pose_b);
 
 /// The same, but the search ends as soon as the shapes are proved further apart than `gap`: then
@@ -29,5 +33,14 @@ Separation distance_within(double gap, const Shape& a, const Pose& pose_a, const
 /// distance() because it stops at the first plane that separates them. Allocates nothing.
 bool further_apart_than(double gap, const Shape& a, const Pose& pose_a, const Shape& b,
                         const Pose& pose_b);
+
+/// The same two of cores.
+Separation distance_within(double gap, const CoreShape& a, const CoreShape& b,
+                           bool measure_overlap = true);
+bool further_apart_than(double gap, const CoreShape& a, const CoreShape& b);
+
+/// True when no triangle of a mesh comes into a convex shape. Allocates nothing.
+bool is_clear_of_surface(const Shape& shape, const Pose& pose, const Mesh& mesh,
+                         const Pose& mesh_pose);
 
 }  // namespace er

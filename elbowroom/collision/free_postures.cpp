@@ -2,6 +2,8 @@
 
 #include <algorithm>
 
+#include "elbowroom/collision/inside.hpp"
+
 namespace er {
 
 PostureChecker::PostureChecker(const CellQuery& query)
@@ -15,6 +17,9 @@ PostureChecker::PostureChecker(const CellQuery& query)
 void PostureChecker::check(std::span<const Posture> postures, double clearance,
                            std::span<bool> free) {
   const bool fixed_is_free = query_.nearest_to_fixed().distance > clearance;
+  // Lanes do not tell whether something is inside of something.
+  const bool has_solids =
+      !query_.pairs().with_solid.empty() || !query_.pairs().self_with_solid.empty();
   scan_.clearance = rounded_up_to_float(clearance);
   for (std::size_t first = 0; first < postures.size(); first += CoverScan::kIntervals) {
     const std::size_t count = std::min(postures.size() - first, std::size_t{CoverScan::kIntervals});
@@ -29,8 +34,13 @@ void PostureChecker::check(std::span<const Posture> postures, double clearance,
       const auto in_lane = [&](std::uint8_t bits) { return ((bits >> lane) & 1U) != 0; };
       bool& out = free[first + lane];
       out = fixed_is_free && !in_lane(scan_.blocked) && can_be_placed(postures[first + lane]);
-      if (out && in_lane(scan_.open))
+      if (!out) continue;
+      if (in_lane(scan_.open)) {
         out = query_.is_free(postures[first + lane], clearance, parts_);
+      } else if (has_solids) {
+        parts_.place_at(query_, postures[first + lane]);
+        out = !find_inside(query_, parts_);
+      }
     }
   }
 }

@@ -1,7 +1,10 @@
 #include "elbowroom/collision/lane_obstacles.hpp"
 
+#include <Eigen/Geometry>
 #include <cmath>
 #include <limits>
+
+#include "elbowroom/collision/elements.hpp"
 
 #undef HWY_TARGET_INCLUDE
 #define HWY_TARGET_INCLUDE "elbowroom/collision/lane_obstacles.cpp"
@@ -35,66 +38,186 @@ namespace {
 
 HWY_EXPORT(distances_in_lanes);
 
-// How far from `centre` anything of a part is at most.
-double out_to(const StandingPart& part, const Vector3& centre) {
-  return (part.pose.position - centre).norm() + bounding_radius(part.shape);
-}
+// Of a mesh or a cloud so many elements are told apart; where there are more, boxes hold several.
+constexpr int kMostElements = 4096;
+// Triangles that are no higher than this come as boxes: their plane is not known well enough.
+constexpr double kThinnest = 1e-6;  // m
 
 void put(const Vector3& v, float* to) {
   for (int i = 0; i < 3; ++i) to[i] = static_cast<float>(v[i]);
 }
 
-void add_obstacle(LaneObstacles& all, const StandingPart& part, const Vector3& centre,
-                  double reach) {
+class Collector {
+ public:
+  Collector(const Vector3& centre, double reach) : centre_(centre), reach_(reach) {}
+
+  void add(const StandingPart& part, int standing) {
+    if (is_convex(part.shape)) return add_convex(part.shape, part.pose, part.margin, standing);
+    const Elements elements(part.shape, part.pose);
+    add_branch(elements, 0, (elements.size() - 1) / kMostElements + 1, part.margin, standing);
+  }
+  void add_whole(const StandingPart& part, int standing) {
+    if (is_convex(part.shape)) return add_convex(part.shape, part.pose, part.margin, standing);
+    add_box(own_box(part.shape), part.pose, part.margin, standing);
+  }
+
+  LaneObstacles take() {
+    all_.tree = BoxTree(boxes_);
+    return std::move(all_);
+  }
+
+ private:
   using Kind = LaneObstacle::Kind;
-  LaneObstacle out;
-  for (int c = 0; c < 3; ++c) put(part.pose.rotation.col(c), out.rotation + 3 * c);
-  put(part.pose.position - centre, out.position);
-  // With the rounding of a point seen from something large or far away.
-  const double size = out_to(part, centre) + reach;
-  out.rounding = rounded_up_to_float(kFloatRounding * size);
-  out.margin = rounded_up_to_float(part.margin + kFloatRounding * size);
-  if (const auto* box = std::get_if<Box>(&part.shape)) {
-    put(0.5 * box->size, out.half);
-  } else if (const auto* sphere = std::get_if<Sphere>(&part.shape)) {
-    out.kind = Kind::capsule;
-    out.radius = static_cast<float>(sphere->radius);
-  } else if (const auto* cylinder = std::get_if<Cylinder>(&part.shape)) {
-    out.kind = Kind::cylinder;
-    out.radius = static_cast<float>(cylinder->radius);
-    out.half[2] = static_cast<float>(0.5 * cylinder->length);
-  } else if (const auto* capsule = std::get_if<Capsule>(&part.shape)) {
-    out.kind = Kind::capsule;
-    out.radius = static_cast<float>(capsule->radius);
-    out.half[2] = static_cast<float>(0.5 * capsule->length);
-  } else {
-    const HullData& hull = *std::get<Hull>(part.shape).data;
-    out.kind = Kind::hull;
-    out.first_plane = static_cast<int>(all.planes.size() / 4);
-    for (const HullPlane& plane : hull.planes) {
-      for (int i = 0; i < 3; ++i) all.planes.push_back(static_cast<float>(plane.normal[i]));
-      all.planes.push_back(static_cast<float>(plane.offset));
+
+  // With the rounding of a point seen from something as large or as far away as this.
+  [[nodiscard]] LaneObstacle made(const Pose& pose, double size, double margin,
+                                  int standing) const {
+    LaneObstacle out;
+    out.standing = standing;
+    for (int c = 0; c < 3; ++c) put(pose.rotation.col(c), out.rotation + 3 * c);
+    put(pose.position - centre_, out.position);
+    out.rounding = rounded_up_to_float(kFloatRounding * (size + reach_));
+    out.margin = rounded_up_to_float(margin + kFloatRounding * (size + reach_));
+    out.exact_below = std::numeric_limits<float>::max();
+    return out;
+  }
+
+  void keep(LaneObstacle& out, const BoundingBall& ball, const Pose& pose, const AlignedBox& box,
+            double margin) {
+    put(pose * ball.middle - centre_, out.ball);
+    out.ball_radius = rounded_up_to_float(ball.radius) + out.margin;
+    boxes_.push_back({box.low.array() - margin, box.high.array() + margin});
+    all_.items.push_back(out);
+  }
+
+  void add_plane(const Vector3& normal, double offset) {
+    for (int i = 0; i < 3; ++i) all_.planes.push_back(static_cast<float>(normal[i]));
+    all_.planes.push_back(static_cast<float>(offset));
+  }
+  [[nodiscard]] int plane_count() const { return static_cast<int>(all_.planes.size() / 4); }
+
+  void add_convex(const Shape& shape, const Pose& pose, double margin, int standing) {
+    if (!is_bounded(shape)) return add_half_space(shape, pose, margin, standing);
+    const double size = (pose.position - centre_).norm() + bounding_radius(shape);
+    LaneObstacle out = made(pose, size, margin, standing);
+    const auto round = [&](Kind kind, double radius, double length) {
+      out.kind = kind;
+      out.radius = static_cast<float>(radius);
+      out.half[2] = static_cast<float>(0.5 * length);
+    };
+    std::visit(Overloaded{[&](const Box& box) { put(0.5 * box.size, out.half); },
+                          [&](const Sphere& ball) { round(Kind::capsule, ball.radius, 0.0); },
+                          [&](const Cylinder& c) { round(Kind::cylinder, c.radius, c.length); },
+                          [&](const Capsule& c) { round(Kind::capsule, c.radius, c.length); },
+                          [&](const Cone& c) {
+                            round(Kind::cone, c.radius, c.length);
+                            out.upper_radius = static_cast<float>(c.top);
+                          },
+                          [&](const Hull& hull) {
+                            out.kind = Kind::hull;
+                            out.exact_below = 0.0F;
+                            out.first_plane = plane_count();
+                            for (const HullPlane& plane : hull.data->planes)
+                              add_plane(plane.normal, plane.offset);
+                            out.end_plane = plane_count();
+                          },
+                          [](const auto&) {}},
+               shape);
+    keep(out, bounding_ball(shape), pose, aligned_box(shape, pose), margin);
+  }
+
+  void add_half_space(const Shape& shape, const Pose& pose, double margin, int standing) {
+    // Its frame may be far away; what counts is where its plane is nearest.
+    const Vector3 normal = pose.rotation.col(2);
+    const double height = normal.dot(pose.position - centre_);
+    LaneObstacle out = made({pose.rotation, centre_ + height * normal}, std::abs(height), margin,
+                            standing);
+    out.kind = Kind::half_space;
+    keep(out, {Vector3::Zero(), std::numeric_limits<float>::max()}, {}, aligned_box(shape, pose),
+         margin);
+  }
+
+  // What is in a box, as the box.
+  void add_box(const AlignedBox& box, const Pose& pose, double margin, int standing) {
+    const Pose at = pose * Pose::at(box.middle());
+    const Shape shape = Box{2.0 * box.half()};
+    LaneObstacle out = made(at, (at.position - centre_).norm() + box.half().norm(), margin,
+                            standing);
+    put(box.half() * (1.0 + 1e-6), out.half);
+    out.exact_below = -std::numeric_limits<float>::max();
+    keep(out, {Vector3::Zero(), box.half().norm()}, at, aligned_box(shape, at), margin);
+  }
+
+  void add_branch(const Elements& elements, int index, int together, double margin, int standing) {
+    const BoxTree::TreeNode& node = elements.tree()->node(index);
+    if (together > 1 && (node.end - node.begin <= together || node.right < 0))
+      return add_box(node.box, elements.pose(), margin, standing);
+    if (node.right >= 0) {
+      add_branch(elements, index + 1, together, margin, standing);
+      add_branch(elements, node.right, together, margin, standing);
+      return;
     }
-    out.end_plane = static_cast<int>(all.planes.size() / 4);
+    for (int i = node.begin; i < node.end; ++i) add_element(elements, i, margin, standing);
   }
-  Vector3 middle = part.pose.position;
-  double radius = bounding_radius(part.shape);
-  if (const auto* hull = std::get_if<Hull>(&part.shape)) {
-    middle = part.pose * hull->data->middle;
-    radius = hull->data->radius;
+
+  void add_element(const Elements& elements, int element, double margin, int standing) {
+    const CoreShape core = elements.core(element);
+    if (core.kind != CoreShape::Kind::triangle)
+      return add_convex(Sphere{core.radius}, Pose::at(core.centre), margin, standing);
+    const Vector3 a = core.triangle.col(0) - centre_;
+    const Vector3 across = Vector3(core.triangle.col(1) - core.triangle.col(0))
+                               .cross(Vector3(core.triangle.col(2) - core.triangle.col(0)));
+    double longest = 0.0;
+    double shortest = std::numeric_limits<double>::infinity();
+    for (int k = 0; k < 3; ++k) {
+      const double edge = (core.triangle.col((k + 1) % 3) - core.triangle.col(k)).norm();
+      longest = std::max(longest, edge);
+      shortest = std::min(shortest, edge);
+    }
+    if (!(across.norm() > kThinnest * longest) || !(shortest > kThinnest))
+      return add_box(elements.box(element), elements.pose(), margin, standing);
+    LaneObstacle out = made({}, a.norm() + longest, margin, standing);
+    out.kind = Kind::triangle;
+    out.first_plane = plane_count();
+    const Vector3 normal = across.normalized();
+    add_plane(normal, normal.dot(a));
+    for (int k = 0; k < 3; ++k) {
+      const Vector3 start = core.triangle.col(k) - centre_;
+      const Vector3 way = core.triangle.col((k + 1) % 3) - core.triangle.col(k);
+      const Vector3 out_of = way.cross(normal).normalized();
+      add_plane(out_of, out_of.dot(start));
+      add_plane(start, 1.0 / way.squaredNorm());
+      add_plane(way, 0.0);
+    }
+    out.end_plane = plane_count();
+    AlignedBox box{core.triangle.rowwise().minCoeff(), core.triangle.rowwise().maxCoeff()};
+    const Vector3 middle = box.middle();
+    double radius = 0.0;
+    for (int k = 0; k < 3; ++k)
+      radius = std::max(radius, (Vector3(core.triangle.col(k)) - middle).norm());
+    keep(out, {middle, radius}, {}, box, margin);
   }
-  put(middle - centre, out.ball);
-  out.ball_radius = rounded_up_to_float(radius) + out.margin;
-  all.items.push_back(out);
-}
+
+  Vector3 centre_;
+  double reach_;
+  LaneObstacles all_;
+  std::vector<AlignedBox> boxes_;
+};
 
 }  // namespace
 
 LaneObstacles lane_obstacles(std::span<const StandingPart> parts, const Vector3& centre,
                              double reach) {
-  LaneObstacles all;
-  for (const StandingPart& part : parts) add_obstacle(all, part, centre, reach);
-  return all;
+  Collector collector(centre, reach);
+  for (std::size_t i = 0; i < parts.size(); ++i) collector.add(parts[i], static_cast<int>(i));
+  return collector.take();
+}
+
+LaneObstacles whole_obstacles(std::span<const StandingPart> parts, std::span<const int> list,
+                              const Vector3& centre, double reach) {
+  Collector collector(centre, reach);
+  for (const int i : list) collector.add_whole(parts[static_cast<std::size_t>(i)], i);
+  return collector.take();
 }
 
 void lane_distances(const LaneObstacles& obstacles, std::span<const int> list,

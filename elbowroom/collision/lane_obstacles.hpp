@@ -10,28 +10,42 @@ namespace er {
 
 /// Lengths are floats, in metres, counted from a centre near which all points are.
 struct LaneObstacle {
-  enum class Kind { box, cylinder, capsule, hull };
+  enum class Kind { box, cylinder, capsule, cone, hull, triangle, half_space };
   Kind kind = Kind::box;
+  int standing = -1;       ///< what it is (part) of, in CheckedPairs::standing
   float rotation[9] = {};  ///< by columns
   float position[3] = {};
-  float half[3] = {};   ///< of a box; z alone of round things
-  float radius = 0.0F;  ///< of round things
-  float ball[3] = {};   ///< the middle of a ball that holds it, margin included
+  float half[3] = {};         ///< of a box; z alone of round things
+  float radius = 0.0F;        ///< of round things; of a cone's lower end
+  float upper_radius = 0.0F;  ///< of a cone
+  float ball[3] = {};         ///< the middle of a ball that holds it, margin included
   float ball_radius = 0.0F;
   float margin = 0.0F;    ///< distances count from so far outside it, rounding included
   float rounding = 0.0F;  ///< m: of a distance to it, at most
-  int first_plane = 0;    ///< of a hull, into LaneObstacles::planes
+  /// A point whose distance comes out above this may be nearer: of a hull outside of it, and of
+  /// whatever stands for many triangles.
+  float exact_below = 0.0F;
+  /// Of a hull, into LaneObstacles::planes. Of a triangle: its own plane, then for each edge the
+  /// plane through it that is square to its own, its start and 1 / its length squared, and its way.
+  int first_plane = 0;
   int end_plane = 0;
 };
 
 struct LaneObstacles {
-  std::vector<LaneObstacle> items = {};  ///< numbered as in CheckedPairs::standing
-  std::vector<float> planes = {};        ///< four each: the normal and how far out
+  std::vector<LaneObstacle> items = {};
+  BoxTree tree = {};               ///< over the items with their margins, in the world
+  std::vector<float> planes = {};  ///< four each: the normal and how far out
 };
 
-/// For points out to `reach` from `centre`.
+/// For points out to `reach` from `centre`. Meshes and clouds come as their elements, or where
+/// those are many as boxes that hold some of them each. What is inside a solid mesh is not near to
+/// it then: see `inside.hpp`.
 LaneObstacles lane_obstacles(std::span<const StandingPart> parts, const Vector3& centre,
                              double reach);
+
+/// Each part of a list as a single obstacle, which may be larger than the part.
+LaneObstacles whole_obstacles(std::span<const StandingPart> parts, std::span<const int> list,
+                              const Vector3& centre, double reach);
 
 /// How far eight points are from each obstacle of a list, or less, never more: `out` has eight
 /// values for each. `points` are eight values of x, of y and of z, from the centre.

@@ -91,7 +91,7 @@ class Auditor {
   void collect() {
     const CheckedPairs& all = query_.pairs();
     for (const StandingPart& part : all.standing)
-      standing_boxes_.push_back(AlignedBox::of(part.shape, part.pose));
+      standing_boxes_.push_back(aligned_box(part.shape, part.pose));
     for (int m = 0; m < static_cast<int>(all.moving.size()); ++m) {
       if (moving(m).lever.isZero(0.0)) continue;  // the base meets what it is bolted to
       for (int s = 0; s < static_cast<int>(all.standing.size()); ++s) {

@@ -3,6 +3,9 @@
 #include <algorithm>
 #include <numeric>
 
+#include "elbowroom/collision/elements.hpp"
+#include "elbowroom/collision/inside.hpp"
+
 namespace er {
 namespace {
 
@@ -45,7 +48,7 @@ struct Question {
   }
 };
 
-enum class Outcome { clear, open, blocked };
+enum class Outcome { clear, open, blocked };  // each takes precedence over those before
 
 // A pair that is not proved clear: too near already, or worth a finer look?
 Outcome judge(const Nearest& nearest, double bound, const Question& q, double tube_bound,
@@ -85,13 +88,53 @@ class Middle {
   bool has_twists_ = false;
 };
 
+// A part of the arm, or what stands: where it is in the middle, and how it moves.
+struct Moved {
+  const Shape& shape;
+  const Pose& pose;
+  int link = -1;
+  int body = 0;
+};
+
+// Two shapes by those of their elements that are near each other. `shared` is the link that carries
+// both, as seen from which they move; none: the world.
+Outcome check_shapes(Middle& middle, const Moved& a, const Moved& b, int shared,
+                     const Posture& lever, double margin, Sweep& out) {
+  const Question& q = middle.question();
+  const double bound = q.bound(lever, middle.half());
+  const double tube_bound = q.bound(lever, 0.0);
+  const double gap = q.clearance + bound + margin;
+  const double bend = q.bend(lever, middle.half());
+  const auto twist_of = [&](int link) { return link < 0 ? Twist{} : middle.twist(link); };
+  const auto check = [&](const CoreShape& core_a, const CoreShape& core_b) {
+    ++out.checks;
+    const Separation s = distance_within(gap, core_a, core_b, q.measure_overlap);
+    if (s.lower_bound > gap) return Outcome::clear;
+    const Twist shared_twist = twist_of(shared);
+    const double ahead =
+        least_ahead({core_a, twist_of(a.link) - shared_twist},
+                    {core_b, twist_of(b.link) - shared_twist}, s.normal, middle.half());
+    if (ahead - bend > q.clearance + margin + tube_bound) return Outcome::clear;
+    return judge(Nearest::of(s, a.body, b.body, margin), bound, q, tube_bound, out);
+  };
+  if (is_convex(a.shape) && is_convex(b.shape))
+    return check(CoreShape(a.shape, a.pose), CoreShape(b.shape, b.pose));
+  const Elements of_a(a.shape, a.pose);
+  const Elements of_b(b.shape, b.pose);
+  Outcome outcome = Outcome::clear;
+  const auto visit = [&](int i, int k) {
+    outcome = std::max(outcome, check(of_a.core(i), of_b.core(k)));
+    return outcome != Outcome::blocked;
+  };
+  NearElements(of_a, of_b, [&] { return gap; }, visit).run();
+  return outcome;
+}
+
 Outcome check_part(Middle& middle, int part, Sweep& out) {
   const Question& q = middle.question();
   const MovingPart& moving = q.pairs.moving[static_cast<std::size_t>(part)];
   const Pose& pose = middle.parts().pose(part);
-  const double bound = q.bound(moving.lever, middle.half());
-  const double tube_bound = q.bound(moving.lever, 0.0);
-  const double gap = q.clearance + bound;
+  const double gap = q.clearance + q.bound(moving.lever, middle.half());
   Outcome outcome = Outcome::clear;
   q.pairs.standing_tree.for_each_near(
       middle.parts().box(part), [&] { return gap; },
@@ -99,16 +142,10 @@ Outcome check_part(Middle& middle, int part, Sweep& out) {
         const StandingPart& other = q.pairs.standing[static_cast<std::size_t>(item)];
         if (q.pairs.meant[static_cast<std::size_t>(part)][static_cast<std::size_t>(other.body)])
           return true;
-        ++out.checks;
-        const Separation s = distance_within(gap + other.margin, moving.shape, pose, other.shape,
-                                             other.pose, q.measure_overlap);
-        if (s.lower_bound > gap + other.margin) return true;
-        const double ahead = least_ahead({moving.shape, pose, middle.twist(moving.link)},
-                                         {other.shape, other.pose}, s.normal, middle.half());
-        if (ahead - q.bend(moving.lever, middle.half()) > q.clearance + other.margin + tube_bound)
-          return true;
-        outcome =
-            judge(Nearest::of(s, moving.body, other.body, other.margin), bound, q, tube_bound, out);
+        const Outcome here = check_shapes(middle, {moving.shape, pose, moving.link, moving.body},
+                                          {other.shape, other.pose, -1, other.body}, -1,
+                                          moving.lever, other.margin, out);
+        outcome = std::max(outcome, here);
         return outcome != Outcome::blocked;
       });
   return outcome;
@@ -117,24 +154,13 @@ Outcome check_part(Middle& middle, int part, Sweep& out) {
 Outcome check_self(Middle& middle, const SelfPair& pair, Sweep& out) {
   const Question& q = middle.question();
   const PartPoses& parts = middle.parts();
-  const double bound = q.bound(pair.lever, middle.half());
-  const double tube_bound = q.bound(pair.lever, 0.0);
-  const double gap = q.clearance + bound;
+  const double gap = q.clearance + q.bound(pair.lever, middle.half());
   if (parts.box(pair.first).gap_to(parts.box(pair.second)) > gap) return Outcome::clear;
-  ++out.checks;
   const MovingPart& a = q.pairs.moving[static_cast<std::size_t>(pair.first)];
   const MovingPart& b = q.pairs.moving[static_cast<std::size_t>(pair.second)];
-  const Pose& pose_a = parts.pose(pair.first);
-  const Pose& pose_b = parts.pose(pair.second);
-  const Separation s = distance_within(gap, a.shape, pose_a, b.shape, pose_b, q.measure_overlap);
-  if (s.lower_bound > gap) return Outcome::clear;
-  // As seen from the link that carries both.
-  const Twist shared = middle.twist(pair.shared);
-  const double ahead =
-      least_ahead({a.shape, pose_a, middle.twist(a.link) - shared},
-                  {b.shape, pose_b, middle.twist(b.link) - shared}, s.normal, middle.half());
-  if (ahead - q.bend(pair.lever, middle.half()) > q.clearance + tube_bound) return Outcome::clear;
-  return judge(Nearest::of(s, a.body, b.body), bound, q, tube_bound, out);
+  return check_shapes(middle, {a.shape, parts.pose(pair.first), a.link, a.body},
+                      {b.shape, parts.pose(pair.second), b.link, b.body}, pair.shared, pair.lever,
+                      0.0, out);
 }
 
 // What a scan left open of one interval: exact shapes where the balls are too near in the middle,
@@ -218,6 +244,15 @@ void settle_blocked(const Question& q, std::size_t first, SweepMemory& memory, S
   }
 }
 
+// No surface is in the way: so nothing is inside anything solid anywhere, if it is not at first.
+bool begins_outside(const Question& q, SweepMemory& memory, Sweep& out) {
+  if (q.pairs.with_solid.empty() && q.pairs.self_with_solid.empty()) return true;
+  memory.parts.place_at(q.query, q.from);
+  const std::optional<Nearest> inside = find_inside(q.query, memory.parts);
+  if (inside) out.blocking = *inside;
+  return !inside;
+}
+
 }  // namespace
 
 SweepMemory::SweepMemory(const CellQuery& query)
@@ -290,7 +325,7 @@ Sweep sweep_line(const CellQuery& query, const PostureRef& from, const PostureRe
         return out;
     next += count;
   }
-  out.free = true;
+  out.free = begins_outside(q, memory, out);
   return out;
 }
 

@@ -7,9 +7,14 @@
 
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/kinematics/forward.hpp"
+#include "elbowroom/model/cloud.hpp"
+#include "elbowroom/model/mesh.hpp"
 
 namespace er {
 namespace {
+
+// m to each side: what is drawn of something that has no end.
+constexpr double kEndlessShown = 1.5;
 
 // Sides of a full circle: enough to look round at the size it has in a picture of a cell.
 int sides_of(double radius) { return radius < 0.012 ? 12 : radius < 0.03 ? 24 : 48; }
@@ -127,12 +132,53 @@ void build(MeshBuilder& mesh, const Hull& hull) {
   }
 }
 
+void build(MeshBuilder& mesh, const Cone& cone) {
+  const double half = 0.5 * cone.length;
+  const double slope = std::hypot(cone.length, cone.radius - cone.top);
+  const double out = cone.length / slope;
+  const double up = (cone.radius - cone.top) / slope;
+  const int sides = sides_of(std::max(cone.radius, cone.top));
+  mesh.revolve({{cone.radius, -half, out, up}, {std::max(cone.top, 1e-6), half, out, up}}, sides);
+  mesh.disc(cone.radius, -half, -1.0, sides);
+  if (cone.top > 0.0) mesh.disc(cone.top, half, 1.0, sides);
+}
+
+void build(MeshBuilder& mesh, const HalfSpace&) {
+  build(mesh, Box{{2.0 * kEndlessShown, 2.0 * kEndlessShown, 0.002}});
+}
+
+void build(MeshBuilder& mesh, const Mesh& shape) {
+  for (int face = 0; face < static_cast<int>(shape.data->faces.size()); ++face) {
+    const auto [a, b, c] = shape.data->triangle(face);
+    const Vector3 normal = (b - a).cross(c - a).normalized();
+    mesh.triangle(mesh.vertex(a, normal), mesh.vertex(b, normal), mesh.vertex(c, normal));
+  }
+}
+
+// Each ball as eight triangles; of very many some.
+void build(MeshBuilder& mesh, const Cloud& cloud) {
+  constexpr std::size_t kMostShown = 20000;
+  const std::vector<Vector3>& points = cloud.data->points;
+  for (std::size_t i = 0; i < points.size(); i += 1 + points.size() / kMostShown) {
+    std::array<std::uint32_t, 6> corner{};
+    for (Eigen::Index k = 0; k < 3; ++k)
+      for (const double side : {-1.0, 1.0})
+        corner[static_cast<std::size_t>(2 * k) + (side > 0.0 ? 1 : 0)] = mesh.vertex(
+            points[i] + side * cloud.data->radius * Vector3::Unit(k), side * Vector3::Unit(k));
+    for (std::size_t x = 0; x < 2; ++x)
+      for (std::size_t y = 2; y < 4; ++y)
+        for (std::size_t z = 4; z < 6; ++z) mesh.triangle(corner[x], corner[y], corner[z]);
+  }
+}
+
 }  // namespace
 
 SceneMesh tessellate(const Shape& shape, const Pose& pose, const Colour& colour) {
   MeshBuilder mesh(pose, colour);
   std::visit([&](const auto& one) { build(mesh, one); }, shape);
-  return mesh.take();
+  SceneMesh out = mesh.take();
+  out.endless = !is_bounded(shape);
+  return out;
 }
 
 std::vector<Posture> postures_with(const Cell& cell, const Arm& arm, const Posture& posture) {
@@ -168,8 +214,11 @@ void Scene::add(const std::vector<Part>& parts, const Pose& at, bool subject) {
 
 // A volume that is no geometry: the twelve edges of the box round it, so that nothing is hidden.
 void Scene::add_outline(const Part& part, const Pose& at, double margin) {
-  const Pose pose = at * part.at;
-  const Vector3 half = half_extent(part.shape, Matrix3::Identity()) + Vector3::Constant(margin);
+  AlignedBox box = own_box(part.shape);
+  if (!is_bounded(part.shape))
+    box = {{-kEndlessShown, -kEndlessShown, -0.002}, {kEndlessShown, kEndlessShown, 0.0}};
+  const Pose pose = at * part.at * Pose::at(box.middle());
+  const Vector3 half = box.half() + Vector3::Constant(margin);
   for (Eigen::Index axis = 0; axis < 3; ++axis)
     for (const double u : {-1.0, 1.0})
       for (const double v : {-1.0, 1.0}) {
@@ -184,6 +233,7 @@ void Scene::add_outline(const Part& part, const Pose& at, double margin) {
 }
 
 void Scene::add(SceneMesh mesh) {
+  if (mesh.endless) return meshes_.push_back(std::move(mesh));
   for (const Eigen::Vector3f& v : mesh.vertices) {
     low_ = low_.cwiseMin(v.cast<double>());
     high_ = high_.cwiseMax(v.cast<double>());

@@ -15,6 +15,7 @@ struct SceneMesh {
   std::vector<std::array<std::uint32_t, 3>> triangles;
   Colour colour;
   bool subject = false;  ///< what the picture is about: arms and paths
+  bool endless = false;  ///< only some of it is drawn, and the picture need not show that
 };
 
 /// Triangles of a shape at a pose, round ones with enough sides to look round.

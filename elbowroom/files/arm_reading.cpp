@@ -7,6 +7,7 @@
 #include "elbowroom/files/data_sheet_reading.hpp"
 #include "elbowroom/files/expansion.hpp"
 #include "elbowroom/files/joint_reading.hpp"
+#include "elbowroom/files/part_reading.hpp"
 #include "elbowroom/files/reading.hpp"
 #include "elbowroom/files/robot_xml.hpp"
 

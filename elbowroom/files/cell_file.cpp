@@ -4,6 +4,7 @@
 
 #include "elbowroom/files/arm_reading.hpp"
 #include "elbowroom/files/expansion.hpp"
+#include "elbowroom/files/part_reading.hpp"
 #include "elbowroom/files/reading.hpp"
 #include "elbowroom/files/robot_xml.hpp"
 

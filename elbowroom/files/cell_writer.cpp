@@ -8,6 +8,8 @@
 
 #include "elbowroom/base/expression.hpp"
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/model/cloud.hpp"
+#include "elbowroom/model/mesh.hpp"
 
 namespace er {
 namespace {
@@ -49,6 +51,14 @@ std::string text(const Colour& c) {
                      opacity);
 }
 
+// The file that a hull, mesh or cloud was made from.
+std::string text_of_source(const auto& data) {
+  return fmt::format("file: \"{}\", unit: {}", data.file,
+                     data.scale.x() == 1.0    ? "m"
+                     : data.scale.x() == 1e-3 ? "mm"
+                                              : "cm");
+}
+
 std::string text(const Shape& shape) {
   if (const auto* box = std::get_if<Box>(&shape))
     return fmt::format("box: {{size: {}}}", triple(box->size, length));
@@ -59,11 +69,17 @@ std::string text(const Shape& shape) {
                        length(c->length));
   if (const auto* c = std::get_if<Capsule>(&shape))
     return fmt::format("capsule: {{radius: {}, length: {}}}", length(c->radius), length(c->length));
-  const HullData& hull = *std::get<Hull>(shape).data;
-  return fmt::format("hull: {{file: \"{}\", unit: {}}}", hull.file,
-                     hull.scale.x() == 1.0    ? "m"
-                     : hull.scale.x() == 1e-3 ? "mm"
-                                              : "cm");
+  if (const auto* c = std::get_if<Cone>(&shape))
+    return fmt::format("cone: {{radius: {}, top: {}, length: {}}}", length(c->radius),
+                       length(c->top), length(c->length));
+  if (std::holds_alternative<HalfSpace>(shape)) return "half_space: {normal: [0, 0, 1]}";
+  if (const auto* mesh = std::get_if<Mesh>(&shape))
+    return fmt::format("mesh: {{{}{}}}", text_of_source(*mesh->data),
+                       mesh->data->is_skin ? ", skin: \"yes\"" : "");
+  if (const auto* cloud = std::get_if<Cloud>(&shape))
+    return fmt::format("cloud: {{{}, radius: {}}}", text_of_source(*cloud->data),
+                       length(cloud->data->radius));
+  return fmt::format("hull: {{{}}}", text_of_source(*std::get<Hull>(shape).data));
 }
 
 // Quotes a text for YAML where it needs it.
@@ -120,15 +136,19 @@ class Writer {
       if (!part.collides) out += ", for: looks";
       if (!part.looks) out += ", for: collision";
       line(depth + 1, out + "}");
-      if (const auto* hull = std::get_if<Hull>(&part.shape)) note_scale(*hull->data);
+      std::visit(Overloaded{[&](const Hull& hull) { note_scale(*hull.data); },
+                            [&](const Mesh& mesh) { note_scale(*mesh.data); },
+                            [&](const Cloud& cloud) { note_scale(*cloud.data); },
+                            [](const auto&) {}},
+                 part.shape);
     }
   }
 
-  void note_scale(const HullData& hull) {
-    const bool even = hull.scale.x() == hull.scale.y() && hull.scale.x() == hull.scale.z();
-    const bool known = hull.scale.x() == 1.0 || hull.scale.x() == 1e-3 || hull.scale.x() == 1e-2;
+  void note_scale(const auto& data) {
+    const bool even = data.scale.x() == data.scale.y() && data.scale.x() == data.scale.z();
+    const bool known = data.scale.x() == 1.0 || data.scale.x() == 1e-3 || data.scale.x() == 1e-2;
     if (!even || !known)
-      lost_.push_back({{}, hull.file, "the scale of this mesh", "a mesh has a unit: m, cm or mm"});
+      lost_.push_back({{}, data.file, "the scale of this file", "a file has a unit: m, cm or mm"});
   }
 
   void write_bodies(const char* key, const std::vector<Body>& bodies) {

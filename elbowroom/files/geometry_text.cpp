@@ -4,6 +4,9 @@
 
 #include <iterator>
 
+#include "elbowroom/model/cloud.hpp"
+#include "elbowroom/model/mesh.hpp"
+
 namespace er {
 namespace {
 
@@ -68,6 +71,17 @@ class Description {
   void add_sizes(const Sphere& sphere) { add(" {}", sphere.radius); }
   void add_sizes(const Cylinder& one) { add(" {} {}", one.radius, one.length); }
   void add_sizes(const Capsule& one) { add(" {} {}", one.radius, one.length); }
+  void add_sizes(const Cone& one) { add(" {} {} {}", one.radius, one.top, one.length); }
+  void add_sizes(const HalfSpace&) {}
+  void add_sizes(const Mesh& mesh) {
+    add(" {}", mesh.data->is_skin);
+    for (int face = 0; face < static_cast<int>(mesh.data->faces.size()); ++face)
+      for (const Vector3& corner : mesh.data->triangle(face)) add_vector(corner);
+  }
+  void add_sizes(const Cloud& cloud) {
+    add(" {}", cloud.data->radius);
+    for (const Vector3& point : cloud.data->points) add_vector(point);
+  }
   void add_sizes(const Hull& hull) {
     for (const Vector3& corner : hull.data->corners) add_vector(corner);
   }

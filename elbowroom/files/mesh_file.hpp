@@ -1,6 +1,7 @@
-// Mesh files, read for the convex hull of their points.
+// Mesh files (STL, OBJ, PLY, glTF, COLLADA), as hulls of their points or as they are.
 #pragma once
 
+#include <array>
 #include <filesystem>
 #include <string>
 #include <vector>
@@ -10,12 +11,18 @@
 
 namespace er {
 
-/// All points of a mesh file (STL, OBJ, PLY, glTF, COLLADA), in the file's own units and with its
-/// own node transforms applied. Throws InputError when it holds no points.
-std::vector<Vector3> read_mesh_points(const std::filesystem::path& path);
+/// What is in a mesh file, in the file's own units and with its own node transforms applied.
+struct MeshSource {
+  std::vector<Vector3> points = {};
+  std::vector<std::array<int, 3>> faces = {};
+};
 
-/// The hull of a mesh file named in the file of `place`: looked for beside that file, then along
-/// the search path. `scale` is in metres per unit of the mesh.
+/// Throws InputError when the file cannot be read, or holds no points.
+MeshSource read_mesh_file(const std::filesystem::path& path);
+
+/// A mesh file named in the file of `place`: looked for beside that file, then along the search
+/// path. `scale` is in metres per unit of the mesh. Faults of the mesh are errors at `place`.
 Hull read_hull(const std::string& name, const Vector3& scale, const Place& place);
+Mesh read_mesh(const std::string& name, const Vector3& scale, bool is_skin, const Place& place);
 
 }  // namespace er

@@ -1,4 +1,4 @@
-// How values that occur in several kinds of file are read: poses, parts, colours, postures.
+// How values that occur in several kinds of file are read: poses, colours, postures.
 #pragma once
 
 #include <optional>
@@ -13,13 +13,6 @@ namespace er {
 /// rpy, fixed_xyz ... moving_zyz: [three angles], rotation: [three angles in the order `usual`],
 /// axis_angle: {axis, angle}, quaternion: [w, x, y, z], matrix: [[..], [..], [..]].
 Pose read_pose(const Node& node, const RotationOrder& usual = {});
-
-/// {box: {size}}, {sphere: {radius}}, {cylinder or capsule: {radius, length}}, {hull: {file,
-/// unit}}, with `at`, `colour` and `for` beside it. Boxes and round shapes may stand on a `base`,
-/// round ones may go `from` one point `to` another; `next` is the joint of the next link, null
-/// without one.
-Part read_part(const Node& node, const Colour& colour, const Vector3* next = nullptr);
-std::vector<Part> read_parts(const Node& node, const Colour& colour, const Vector3* next = nullptr);
 
 /// "#rrggbb".
 Colour read_colour(const Node& node);

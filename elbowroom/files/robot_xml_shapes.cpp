@@ -12,24 +12,26 @@
 namespace er {
 namespace {
 
+bool same(const Box& a, const Box& b) { return a.size == b.size; }
+bool same(const Sphere& a, const Sphere& b) { return a.radius == b.radius; }
+bool same(const Hull& a, const Hull& b) {
+  return a.data->file == b.data->file && a.data->scale == b.data->scale;
+}
+// Cylinders and capsules; the format has no others.
+template <class Round>
+bool same(const Round& a, const Round& b) {
+  if constexpr (std::is_same_v<Round, Cylinder> || std::is_same_v<Round, Capsule>)
+    return a.radius == b.radius && a.length == b.length;
+  return false;
+}
+
 bool same(const Part& a, const Part& b) {
   if (a.shape.index() != b.shape.index() || (a.at.position - b.at.position).norm() > 0.0 ||
       a.at.rotation != b.at.rotation)
     return false;
-  if (const auto* box = std::get_if<Box>(&a.shape)) return box->size == std::get<Box>(b.shape).size;
-  if (const auto* ball = std::get_if<Sphere>(&a.shape))
-    return ball->radius == std::get<Sphere>(b.shape).radius;
-  if (const auto* one = std::get_if<Cylinder>(&a.shape)) {
-    const auto& other = std::get<Cylinder>(b.shape);
-    return one->radius == other.radius && one->length == other.length;
-  }
-  if (const auto* one = std::get_if<Capsule>(&a.shape)) {
-    const auto& other = std::get<Capsule>(b.shape);
-    return one->radius == other.radius && one->length == other.length;
-  }
-  const HullData& one = *std::get<Hull>(a.shape).data;
-  const HullData& other = *std::get<Hull>(b.shape).data;
-  return one.file == other.file && one.scale == other.scale;
+  return std::visit(
+      [&](const auto& one) { return same(one, std::get<std::decay_t<decltype(one)>>(b.shape)); },
+      a.shape);
 }
 
 }  // namespace

@@ -6,6 +6,7 @@
 #include <sstream>
 
 #include "elbowroom/files/robot_xml.hpp"
+#include "elbowroom/model/mesh.hpp"
 
 namespace er {
 namespace {
@@ -78,6 +79,13 @@ class Writer {
     }
   }
 
+  static void write_mesh(pugi::xml_node geometry, const auto& data) {
+    pugi::xml_node shape = geometry.append_child("mesh");
+    shape.append_attribute("filename") = data.file.c_str();
+    if (!(data.scale - Vector3::Ones()).isZero(0.0))
+      shape.append_attribute("scale") = text(data.scale).c_str();
+  }
+
   void write_part(pugi::xml_node link, const char* kind, const Part& part) {
     if (const auto* capsule = std::get_if<Capsule>(&part.shape)) {
       capsules_ = true;
@@ -89,6 +97,10 @@ class Writer {
         piece.at = part.at * Pose::at({0.0, 0.0, side * capsule->length});
         write_part(link, kind, piece);
       }
+      return;
+    }
+    if (std::holds_alternative<Cone>(part.shape) || std::holds_alternative<Cloud>(part.shape)) {
+      without_word_.insert(std::string(name_of(part.shape)) + "s");
       return;
     }
     pugi::xml_node node = link.append_child(kind);
@@ -103,10 +115,9 @@ class Writer {
       shape.append_attribute("radius") = text(cylinder->radius).c_str();
       shape.append_attribute("length") = text(cylinder->length).c_str();
     } else if (const auto* hull = std::get_if<Hull>(&part.shape)) {
-      pugi::xml_node shape = geometry.append_child("mesh");
-      shape.append_attribute("filename") = hull->data->file.c_str();
-      if (!(hull->data->scale - Vector3::Ones()).isZero(0.0))
-        shape.append_attribute("scale") = text(hull->data->scale).c_str();
+      write_mesh(geometry, *hull->data);
+    } else if (const auto* mesh = std::get_if<Mesh>(&part.shape)) {
+      write_mesh(geometry, *mesh->data);
     }
     if (std::string_view(kind) != "visual") return;
     const Colour& c = part.colour;
@@ -191,6 +202,7 @@ class Writer {
     }
     if (acceleration) lose("limits of acceleration", why);
     if (jerk) lose("limits of jerk", why);
+    for (const std::string& shapes : without_word_) lose(shapes, why);
     if (capsules_)
       lose("capsules", "each is written as a cylinder and two spheres, the same solid");
   }
@@ -199,6 +211,7 @@ class Writer {
   pugi::xml_document document_;
   std::vector<Note> lost_;
   bool capsules_ = false;
+  std::set<std::string> without_word_;  // shapes that the format does not have
 };
 
 }  // namespace

@@ -17,8 +17,14 @@ constexpr const char* kFormat = "route/1";
 Json node_of(const Posture& posture) { return std::vector<double>(posture.begin(), posture.end()); }
 
 Json node_of(const Stretch& s) {
-  return {s.line,       s.from,       s.to,         s.first,    s.second,
-          s.normal.x(), s.normal.y(), s.normal.z(), s.distance, s.travel};
+  Json out{s.line,       s.from,       s.to,         s.first,    s.second,
+           s.normal.x(), s.normal.y(), s.normal.z(), s.distance, s.travel};
+  if (s.first_elements == ElementRange{} && s.second_elements == ElementRange{}) return out;
+  for (const ElementRange& range : {s.first_elements, s.second_elements}) {
+    out.push_back(range.begin);
+    out.push_back(range.end);
+  }
+  return out;
 }
 
 // Reads one file's values by their keys, and says where one is missing or of the wrong kind.
@@ -67,7 +73,8 @@ class Reader {
 };
 
 Stretch stretch_from(const Json& json) {
-  if (!json.is_array() || json.size() != 10) throw Json::other_error::create(0, "", nullptr);
+  if (!json.is_array() || (json.size() != 10 && json.size() != 14))
+    throw Json::other_error::create(0, "", nullptr);
   Stretch s;
   s.line = json[0].get<int>();
   s.from = json[1].get<double>();
@@ -77,6 +84,9 @@ Stretch stretch_from(const Json& json) {
   for (int i = 0; i < 3; ++i) s.normal[i] = json[5 + static_cast<std::size_t>(i)].get<double>();
   s.distance = json[8].get<double>();
   s.travel = json[9].get<double>();
+  if (json.size() == 10) return s;
+  s.first_elements = {json[10].get<int>(), json[11].get<int>()};
+  s.second_elements = {json[12].get<int>(), json[13].get<int>()};
   return s;
 }
 

@@ -110,7 +110,7 @@ void finish_links(ArmDescription& arm, std::vector<int>& moving) {
     const std::string subject = fmt::format("links[{}]", i);
     check_name(link.name, subject + ".name", link_names);
     for (std::size_t p = 0; p < link.parts.size(); ++p)
-      check_shape(link.parts[p].shape, fmt::format("{}.parts[{}]", subject, p));
+      check_shape(link.parts[p].shape, fmt::format("{}.parts[{}]", subject, p), true);
     if (i == 0) {
       if (link.joint.kind != JointKind::fixed)
         throw InputError::about(subject + ".joint", "the first link is the base and cannot move",

@@ -18,12 +18,13 @@ void claim(std::set<std::string>& taken, const std::string& name, const std::str
                             "arms, fixtures, pieces, zones and frames each need their own name");
 }
 
-void check_bodies(const std::vector<Body>& bodies, const char* key, std::set<std::string>& taken) {
+void check_bodies(const std::vector<Body>& bodies, const char* key, bool may_move,
+                  std::set<std::string>& taken) {
   for (std::size_t i = 0; i < bodies.size(); ++i) {
     const std::string subject = fmt::format("{}[{}]", key, i);
     claim(taken, bodies[i].name, subject + ".name");
     for (std::size_t p = 0; p < bodies[i].parts.size(); ++p)
-      check_shape(bodies[i].parts[p].shape, fmt::format("{}.parts[{}]", subject, p));
+      check_shape(bodies[i].parts[p].shape, fmt::format("{}.parts[{}]", subject, p), may_move);
   }
 }
 
@@ -67,8 +68,8 @@ Cell Cell::build(CellDescription description) {
   std::set<std::string> taken{"world"};
   for (std::size_t i = 0; i < description.arms.size(); ++i)
     claim(taken, description.arms[i].name(), fmt::format("arms[{}].name", i));
-  check_bodies(description.fixtures, "fixtures", taken);
-  check_bodies(description.pieces, "pieces", taken);
+  check_bodies(description.fixtures, "fixtures", false, taken);
+  check_bodies(description.pieces, "pieces", true, taken);
   check_zones(description.zones, taken);
   for (std::size_t i = 0; i < description.frames.size(); ++i)
     claim(taken, description.frames[i].name, fmt::format("frames[{}].name", i));

@@ -1,27 +1,74 @@
 #include "elbowroom/model/core_shape.hpp"
 
 #include <cmath>
+#include <limits>
+
+#include "elbowroom/model/cloud.hpp"
+#include "elbowroom/model/mesh.hpp"
 
 namespace er {
+
 CoreShape::CoreShape(const Shape& shape, const Pose& pose)
-    : kind(Kind::point), rotation(pose.rotation), centre(pose.position) {
-  if (const auto* box = std::get_if<Box>(&shape)) {
-    kind = Kind::box;
-    half = 0.5 * box->size;
-  } else if (const auto* sphere = std::get_if<Sphere>(&shape)) {
-    radius = sphere->radius;
-  } else if (const auto* cylinder = std::get_if<Cylinder>(&shape)) {
-    kind = Kind::cylinder;
-    half.z() = 0.5 * cylinder->length;
-    disc = cylinder->radius;
-  } else if (const auto* capsule = std::get_if<Capsule>(&shape)) {
-    kind = Kind::segment;
-    half.z() = 0.5 * capsule->length;
-    radius = capsule->radius;
-  } else if (const auto* convex = std::get_if<Hull>(&shape)) {
-    kind = Kind::hull;
-    hull = convex->data.get();
-  }
+    : rotation(pose.rotation), centre(pose.position) {
+  std::visit(Overloaded{[&](const Box& box) {
+                          kind = Kind::box;
+                          half = 0.5 * box.size;
+                        },
+                        [&](const Sphere& sphere) { radius = sphere.radius; },
+                        [&](const Cylinder& cylinder) {
+                          kind = Kind::cylinder;
+                          half.z() = 0.5 * cylinder.length;
+                          disc = cylinder.radius;
+                        },
+                        [&](const Capsule& capsule) {
+                          kind = Kind::segment;
+                          half.z() = 0.5 * capsule.length;
+                          radius = capsule.radius;
+                        },
+                        [&](const Cone& cone) {
+                          kind = Kind::cone;
+                          half.z() = 0.5 * cone.length;
+                          disc = cone.radius;
+                          upper_disc = cone.top;
+                        },
+                        [&](const Hull& hull) {
+                          kind = Kind::corners;
+                          corners = hull.data->corners;
+                        },
+                        [&](const HalfSpace&) { kind = Kind::half_space; },
+                        [&](const Mesh& mesh) {
+                          kind = Kind::corners;
+                          corners = mesh.data->corners;
+                        },
+                        [&](const Cloud& cloud) {
+                          kind = Kind::corners;
+                          corners = cloud.data->points;
+                          radius = cloud.data->radius;
+                        }},
+             shape);
+}
+
+CoreShape::CoreShape(std::span<const Vector3> points, double thickness, const Pose& pose)
+    : kind(Kind::corners),
+      rotation(pose.rotation),
+      centre(pose.position),
+      radius(thickness),
+      corners(points) {}
+
+CoreShape CoreShape::triangle_of(const MeshData& mesh, int face, const Pose& pose) {
+  CoreShape out;
+  out.kind = Kind::triangle;
+  const std::array<Vector3, 3> own = mesh.triangle(face);
+  for (int k = 0; k < 3; ++k) out.triangle.col(k) = pose * own[static_cast<std::size_t>(k)];
+  out.centre = (out.triangle.col(0) + out.triangle.col(1) + out.triangle.col(2)) / 3.0;
+  return out;
+}
+
+CoreShape CoreShape::ball_of(const CloudData& cloud, int point, const Pose& pose) {
+  CoreShape out;
+  out.radius = cloud.radius;
+  out.centre = pose * cloud.points[static_cast<std::size_t>(point)];
+  return out;
 }
 
 Vector3 CoreShape::support(const Vector3& direction) const {
@@ -48,11 +95,23 @@ Vector3 CoreShape::support(const Vector3& direction) const {
       }
       return centre + product(rotation, corner);
     }
-    case Kind::hull: {
+    case Kind::cone: {
       const Vector3 local = in_axes_of(rotation, direction);
-      const Vector3* best = &hull->corners.front();
+      const double across = std::sqrt(local.x() * local.x() + local.y() * local.y());
+      const bool up = half.z() * local.z() + upper_disc * across >=
+                      -half.z() * local.z() + disc * across;
+      Vector3 corner(0.0, 0.0, up ? half.z() : -half.z());
+      if (across > 1e-12 * std::abs(local.z())) {
+        corner.x() = (up ? upper_disc : disc) * local.x() / across;
+        corner.y() = (up ? upper_disc : disc) * local.y() / across;
+      }
+      return centre + product(rotation, corner);
+    }
+    case Kind::corners: {
+      const Vector3 local = in_axes_of(rotation, direction);
+      const Vector3* best = &corners.front();
       double furthest = best->dot(local);
-      for (const Vector3& corner : hull->corners) {
+      for (const Vector3& corner : corners) {
         const double along = corner.dot(local);
         if (along > furthest) {
           furthest = along;
@@ -61,11 +120,24 @@ Vector3 CoreShape::support(const Vector3& direction) const {
       }
       return centre + product(rotation, *best);
     }
+    case Kind::triangle: {
+      Eigen::Index best = 0;
+      in_axes_of(triangle, direction).maxCoeff(&best);
+      return triangle.col(best);
+    }
+    case Kind::half_space:
+      break;
   }
   return centre;
 }
 
 double CoreShape::furthest(const Vector3& direction) const {
+  if (kind == Kind::half_space) {
+    const Vector3 out = rotation.col(2);
+    const double along = direction.dot(out);
+    const bool is_square = (direction - along * out).norm() <= 1e-14 * along;
+    return is_square ? direction.dot(centre) : std::numeric_limits<double>::infinity();
+  }
   return direction.dot(support(direction)) + radius * direction.norm();
 }
 

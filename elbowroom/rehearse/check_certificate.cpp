@@ -6,9 +6,12 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <numbers>
 
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/model/cloud.hpp"
+#include "elbowroom/model/mesh.hpp"
 #include "elbowroom/rehearse/cell_parts.hpp"
 
 namespace er {
@@ -29,11 +32,97 @@ double reach_along(const Shape& shape, const Vector3& direction) {
     return 0.5 * one->length * up + one->radius * across;
   if (const auto* one = std::get_if<Capsule>(&shape))
     return 0.5 * one->length * up + one->radius * direction.norm();
+  if (const auto* one = std::get_if<Cone>(&shape))
+    return std::max(one->top * across + 0.5 * one->length * direction.z(),
+                    one->radius * across - 0.5 * one->length * direction.z());
   double most = -std::numeric_limits<double>::infinity();
+  if (std::holds_alternative<HalfSpace>(shape)) return across > 1e-12 * up || direction.z() < 0.0 ? -most : 0.0;
   for (const Vector3& corner : std::get<Hull>(shape).data->corners)
     most = std::max(most, corner.dot(direction));
   return most;
 }
+
+// What a mesh or a cloud is made of, as points that are each the middle of a ball.
+class Made {
+ public:
+  explicit Made(const Shape& shape)
+      : mesh_(std::get_if<Mesh>(&shape)), cloud_(std::get_if<Cloud>(&shape)) {
+    if (!is_many()) return;
+    build(all());
+  }
+
+  [[nodiscard]] bool is_many() const { return mesh_ != nullptr || cloud_ != nullptr; }
+  [[nodiscard]] bool is_solid() const { return mesh_ != nullptr && !mesh_->data->is_skin; }
+  /// Nothing for a convex shape.
+  [[nodiscard]] ElementRange all() const {
+    if (mesh_ != nullptr) return {0, static_cast<int>(mesh_->data->faces.size())};
+    if (cloud_ != nullptr) return {0, static_cast<int>(cloud_->data->points.size())};
+    return {};
+  }
+  template <class Use>
+  void for_each_point(const ElementRange& range, Use use) const {
+    for (int i = range.begin; i < range.end; ++i) {
+      if (cloud_ != nullptr) {
+        use(cloud_->data->points[static_cast<std::size_t>(i)]);
+      } else {
+        for (const Vector3& corner : mesh_->data->triangle(i)) use(corner);
+      }
+    }
+  }
+  [[nodiscard]] double thickness() const { return cloud_ != nullptr ? cloud_->data->radius : 0.0; }
+  [[nodiscard]] double reach_along(const ElementRange& range, const Vector3& direction) const {
+    double most = -std::numeric_limits<double>::infinity();
+    for_each_point(range, [&](const Vector3& p) { most = std::max(most, p.dot(direction)); });
+    return most + thickness() * direction.norm();
+  }
+
+  struct Ball {
+    Vector3 middle;
+    double radius;
+  };
+  /// About a range that halving gives.
+  [[nodiscard]] Ball ball(const ElementRange& range) const {
+    const auto known = balls_.find(range);
+    return known != balls_.end() ? known->second : ball_of(range);
+  }
+
+  /// How often the surface winds about a point, by the solid angles of all triangles.
+  [[nodiscard]] bool encloses(const Vector3& point) const {
+    double angle = 0.0;
+    for (int face = 0; face < all().end; ++face) {
+      const auto corners = mesh_->data->triangle(face);
+      const Vector3 a = (corners[0] - point).normalized();
+      const Vector3 b = (corners[1] - point).normalized();
+      const Vector3 c = (corners[2] - point).normalized();
+      angle += 2.0 * std::atan2(a.dot(b.cross(c)), 1.0 + a.dot(b) + b.dot(c) + c.dot(a));
+    }
+    return std::abs(angle) > 2.0 * std::numbers::pi;
+  }
+
+ private:
+  static constexpr int kFew = 16;
+
+  [[nodiscard]] Ball ball_of(const ElementRange& range) const {
+    Vector3 low = Vector3::Constant(std::numeric_limits<double>::infinity());
+    Vector3 high = -low;
+    for_each_point(range, [&](const Vector3& p) {
+      low = low.cwiseMin(p);
+      high = high.cwiseMax(p);
+    });
+    return {0.5 * (low + high), 0.5 * (high - low).norm() + thickness()};
+  }
+  void build(const ElementRange& range) {
+    if (range.end - range.begin <= kFew) return;
+    balls_[range] = ball_of(range);
+    const int middle = range.begin + (range.end - range.begin) / 2;
+    build({range.begin, middle});
+    build({middle, range.end});
+  }
+
+  const Mesh* mesh_;
+  const Cloud* cloud_;
+  std::map<ElementRange, Ball> balls_;
+};
 
 // Where a link is: turns as quaternions.
 struct Placed {
@@ -52,17 +141,20 @@ class Checker {
   Checker(const Cell& cell, const Arm& arm, const Certificate& certificate)
       : arm_(arm), certificate_(certificate), all_(parts_of(cell, arm)) {
     links_.resize(arm.links().size());
-    for (const CellParts::Item& item : all_.items) items_.push_back(placed(item.at));
+    for (const CellParts::Item& item : all_.items) {
+      items_.push_back(placed(item.at));
+      made_.emplace_back(item.shape);
+    }
     gather_evidence();
   }
 
   Verdict<CheckedCertificate> run() {
     out_.stretches = static_cast<long>(certificate_.stretches.size());
-    if (!claims_are_true()) return reason_;
+    if (!claims_are_true() || !begins_outside()) return reason_;
     for (line_ = 0; line_ + 1 < certificate_.waypoints.size(); ++line_) {
       set_line();
-      std::vector<std::size_t> all(all_.pairs.size());
-      for (std::size_t p = 0; p < all.size(); ++p) all[p] = p;
+      std::vector<Open> all;
+      for (const auto& [a, b] : all_.pairs) all.push_back({a, b, made_[a].all(), made_[b].all()});
       if (!check(0.0, 1.0, all)) return reason_;
     }
     return out_;
@@ -72,6 +164,14 @@ class Checker {
   struct Evidence {
     const Stretch* stretch;
     bool swapped;
+  };
+  // Two items, or elements of theirs.
+  struct Open {
+    std::size_t a = 0;
+    std::size_t b = 0;
+    ElementRange of_a = {};
+    ElementRange of_b = {};
+    auto operator<=>(const Open&) const = default;
   };
 
   // By pair and line, in the order in which it comes.
@@ -96,7 +196,15 @@ class Checker {
       const std::size_t a = item[static_cast<std::size_t>(stretch.first)];
       const std::size_t b = item[static_cast<std::size_t>(stretch.second)];
       if (a == kNone || b == kNone) continue;  // of what is not in this cell any more
-      evidence_[{std::min(a, b), std::max(a, b), stretch.line}].push_back({&stretch, a > b});
+      const Open open = a < b ? Open{a, b, stretch.first_elements, stretch.second_elements}
+                              : Open{b, a, stretch.second_elements, stretch.first_elements};
+      const auto are_known = [&](std::size_t i, const ElementRange& range) {
+        const ElementRange all = made_[i].all();
+        return all == range || (0 <= range.begin && range.begin < range.end && range.end <= all.end);
+      };
+      // Of other shapes than there are now, it says nothing.
+      if (!are_known(open.a, open.of_a) || !are_known(open.b, open.of_b)) continue;
+      evidence_[{open, stretch.line}].push_back({&stretch, a > b});
     }
     for (auto& [key, list] : evidence_)
       std::sort(list.begin(), list.end(), [](const Evidence& x, const Evidence& y) {
@@ -105,9 +213,8 @@ class Checker {
   }
 
   // The stretch that holds a share of the line; null when there is none.
-  [[nodiscard]] const Evidence* evidence_at(std::size_t pair, double share) const {
-    const auto [a, b] = all_.pairs[pair];
-    const auto found = evidence_.find({a, b, static_cast<int>(line_)});
+  [[nodiscard]] const Evidence* evidence_at(const Open& open, double share) const {
+    const auto found = evidence_.find({open, static_cast<int>(line_)});
     if (found == evidence_.end()) return nullptr;
     const auto after =
         std::upper_bound(found->second.begin(), found->second.end(), share,
@@ -119,24 +226,53 @@ class Checker {
 
   // In the middle of each stretch, its two parts are as far apart along its normal as it says.
   bool claims_are_true() {
-    for (std::size_t pair = 0; pair < all_.pairs.size(); ++pair) {
-      const auto [a, b] = all_.pairs[pair];
-      const double margin = all_.items[a].margin + all_.items[b].margin;
-      for (line_ = 0; line_ + 1 < certificate_.waypoints.size(); ++line_) {
-        const auto found = evidence_.find({a, b, static_cast<int>(line_)});
-        if (found == evidence_.end()) continue;
-        set_line();
-        for (const Evidence& evidence : found->second) {
-          const Stretch& stretch = *evidence.stretch;
-          const double middle = 0.5 * (stretch.from + stretch.to);
-          place(middle);
-          const double apart = apart_by(evidence, a, b) - margin;
-          if (!(stretch.distance <= apart + kFalse))
-            return refuse("a distance in it is false", pair, middle, stretch.distance, apart);
-        }
+    for (const auto& [key, list] : evidence_) {
+      const auto& [open, line] = key;
+      const double margin = all_.items[open.a].margin + all_.items[open.b].margin;
+      line_ = static_cast<std::size_t>(line);
+      set_line();
+      for (const Evidence& evidence : list) {
+        const Stretch& stretch = *evidence.stretch;
+        const double middle = 0.5 * (stretch.from + stretch.to);
+        place(middle);
+        const double apart = apart_by(evidence, open) - margin;
+        if (!(stretch.distance <= apart + kFalse))
+          return refuse("a distance in it is false", open, middle, stretch.distance, apart);
       }
     }
     return true;
+  }
+
+  // Nothing is inside of a solid mesh at the very beginning. What keeps off its surface from then
+  // on never is.
+  bool begins_outside() {
+    line_ = 0;
+    set_line();
+    place(0.0);
+    for (const auto& [a, b] : all_.pairs)
+      for (const auto& [solid, other] : {std::pair(a, b), std::pair(b, a)})
+        if (made_[solid].is_solid() && holds_some_of(solid, other))
+          return refuse("one begins inside the other", {a, b}, 0.0, certificate_.clearance, 0.0);
+    return true;
+  }
+
+  [[nodiscard]] bool holds_some_of(std::size_t solid, std::size_t other) const {
+    const Made& surface = made_[solid];
+    const Made::Ball ball = surface.ball(surface.all());
+    const auto holds = [&](const Vector3& point) {
+      const Vector3 seen =
+          items_[solid].turn.conjugate() * (items_[other] * point - items_[solid].position);
+      return (seen - ball.middle).norm() <= ball.radius && surface.encloses(seen);
+    };
+    if (std::holds_alternative<HalfSpace>(all_.items[other].shape)) return false;
+    if (!made_[other].is_many()) {
+      const auto* hull = std::get_if<Hull>(&all_.items[other].shape);
+      return holds(hull != nullptr ? hull->data->corners.front() : Vector3(Vector3::Zero()));
+    }
+    bool any = false;
+    made_[other].for_each_point(made_[other].all(),
+                                [&](const Vector3& point) { any = any || holds(point); });
+    return any;
   }
 
   void set_line() {
@@ -197,71 +333,109 @@ class Checker {
   }
 
   // How far two items are apart, seen along a direction.
-  [[nodiscard]] double apart_along(const Vector3& normal, std::size_t a, std::size_t b) const {
-    const auto most = [&](std::size_t i, const Vector3& way) {
-      return way.dot(items_[i].position) +
-             reach_along(all_.items[i].shape, items_[i].turn.conjugate() * way);
+  [[nodiscard]] double apart_along(const Vector3& normal, const Open& open) const {
+    const auto most = [&](std::size_t i, const ElementRange& of, const Vector3& way) {
+      const Vector3 own = items_[i].turn.conjugate() * way;
+      return way.dot(items_[i].position) + (made_[i].is_many()
+                                                ? made_[i].reach_along(of, own)
+                                                : reach_along(all_.items[i].shape, own));
     };
-    return -most(a, -normal) - most(b, normal);
+    return -most(open.a, open.of_a, -normal) - most(open.b, open.of_b, normal);
   }
 
-  [[nodiscard]] double apart_by(const Evidence& evidence, std::size_t a, std::size_t b) const {
+  [[nodiscard]] double apart_by(const Evidence& evidence, const Open& open) const {
     const Vector3 normal = evidence.stretch->normal.normalized();
-    return apart_along(evidence.swapped ? Vector3(-normal) : normal, a, b);
+    return apart_along(evidence.swapped ? Vector3(-normal) : normal, open);
   }
 
-  bool check(double from, double to, const std::vector<std::size_t>& pairs) {
+  bool check(double from, double to, const std::vector<Open>& pairs) {
     const double middle = 0.5 * (from + to);
-    const double half = 0.5 * (to - from);
     place(middle);
-    std::vector<std::size_t> open;
-    for (const std::size_t pair : pairs) {
-      ++out_.looks;
-      const auto [a, b] = all_.pairs[pair];
-      const CellParts::Item& one = all_.items[a];
-      const CellParts::Item& other = all_.items[b];
-      const int shared = one.link < 0 || other.link < 0 ? -1 : shared_link(one.link, other.link);
-      const double margin = one.margin + other.margin;
-      const double keep = certificate_.clearance + margin + kRounding +
-                          (one.link < 0 ? 0.0 : travel(a, half, shared)) +
-                          (other.link < 0 ? 0.0 : travel(b, half, shared));
-      const double balls =
-          (items_[a].position - items_[b].position).norm() - one.radius - other.radius;
-      if (balls > keep) continue;
-      const Evidence* evidence = evidence_at(pair, middle);
-      const bool covers =
-          evidence != nullptr && evidence->stretch->from <= from && evidence->stretch->to >= to;
-      double along = -std::numeric_limits<double>::infinity();
-      if (evidence != nullptr) along = apart_by(*evidence, a, b);
-      if (covers && along > keep) {
-        note(pair, middle, along - keep);
-        continue;
-      }
-      if (std::max(balls, along) - margin <= certificate_.clearance || to - from < kShortest)
-        return refuse(evidence == nullptr ? "it has no evidence" : "its evidence is too weak", pair,
-                      middle, certificate_.clearance, std::max(balls, along) - margin);
-      open.push_back(pair);
-    }
+    std::vector<Open> open;
+    for (const Open& pair : pairs)
+      if (!settle(pair, from, to, open)) return false;
     return open.empty() || (check(from, middle, open) && check(middle, to, open));
   }
 
-  void note(std::size_t pair, double at, double left) {
+  // What is not settled over a whole stretch is kept for its halves. False when it never will be.
+  bool settle(const Open& pair, double from, double to, std::vector<Open>& open) {
+    ++out_.looks;
+    const double middle = 0.5 * (from + to);
+    const double half = 0.5 * (to - from);
+    const CellParts::Item& one = all_.items[pair.a];
+    const CellParts::Item& other = all_.items[pair.b];
+    const int shared = one.link < 0 || other.link < 0 ? -1 : shared_link(one.link, other.link);
+    const double margin = one.margin + other.margin;
+    const double travels = (one.link < 0 ? 0.0 : travel(pair.a, half, shared)) +
+                           (other.link < 0 ? 0.0 : travel(pair.b, half, shared));
+    const double keep = certificate_.clearance + margin + kRounding + travels;
+    const Made::Ball ball_a = ball_of(pair.a, pair.of_a);
+    const Made::Ball ball_b = ball_of(pair.b, pair.of_b);
+    const double balls = (ball_a.middle - ball_b.middle).norm() - ball_a.radius - ball_b.radius;
+    if (balls > keep) return true;
+    const Evidence* evidence = evidence_at(pair, middle);
+    const bool covers =
+        evidence != nullptr && evidence->stretch->from <= from && evidence->stretch->to >= to;
+    double along = -std::numeric_limits<double>::infinity();
+    if (evidence != nullptr) along = apart_by(*evidence, pair);
+    if (covers && along > keep) {
+      note(pair, middle, along - keep);
+      return true;
+    }
+    const int elements = std::max(size_of(pair.of_a), size_of(pair.of_b));
+    if (evidence == nullptr && elements > 1) {
+      // Where things move by more than they are large, look at less of the way first.
+      if (travels > std::max(ball_a.radius, ball_b.radius) && to - from > kShortest) {
+        open.push_back(pair);
+        return true;
+      }
+      return settle_halves(pair, from, to, open);
+    }
+    if (std::max(balls, along) - margin <= certificate_.clearance || to - from < kShortest)
+      return refuse(evidence == nullptr ? "it has no evidence" : "its evidence is too weak", pair,
+                    middle, certificate_.clearance, std::max(balls, along) - margin);
+    open.push_back(pair);
+    return true;
+  }
+
+  bool settle_halves(const Open& pair, double from, double to, std::vector<Open>& open) {
+    Open left = pair;
+    Open right = pair;
+    const auto halve = [](ElementRange& of_left, ElementRange& of_right) {
+      of_left.end = of_right.begin = of_left.begin + (of_left.end - of_left.begin) / 2;
+    };
+    if (size_of(pair.of_a) > size_of(pair.of_b)) {
+      halve(left.of_a, right.of_a);
+    } else {
+      halve(left.of_b, right.of_b);
+    }
+    return settle(left, from, to, open) && settle(right, from, to, open);
+  }
+
+  static int size_of(const ElementRange& range) { return range.end - range.begin; }
+
+  // In the world.
+  [[nodiscard]] Made::Ball ball_of(std::size_t i, const ElementRange& of) const {
+    if (!made_[i].is_many()) return {items_[i].position, all_.items[i].radius};
+    const Made::Ball own = made_[i].ball(of);
+    return {items_[i] * own.middle, own.radius};
+  }
+
+  void note(const Open& pair, double at, double left) {
     if (left >= out_.least_left) return;
     out_.least_left = left;
-    const auto [a, b] = all_.pairs[pair];
-    out_.first = {all_.items[a].body, all_.items[a].part};
-    out_.second = {all_.items[b].body, all_.items[b].part};
+    out_.first = {all_.items[pair.a].body, all_.items[pair.a].part};
+    out_.second = {all_.items[pair.b].body, all_.items[pair.b].part};
     out_.line = static_cast<int>(line_);
     out_.at = at;
   }
 
-  bool refuse(const std::string& why, std::size_t pair, double at, double wanted, double found) {
-    const auto [a, b] = all_.pairs[pair];
+  bool refuse(const std::string& why, const Open& pair, double at, double wanted, double found) {
     reason_ = {
         Cause::not_proved,
         fmt::format("no: the certificate does not hold: {} for {} and {} at {:.2f} % of move "
                     "{}: {:.3f} mm apart by it, where {:.3f} mm is claimed",
-                    why, all_.items[a].body, all_.items[b].body, 100.0 * at, line_ + 1,
+                    why, all_.items[pair.a].body, all_.items[pair.b].body, 100.0 * at, line_ + 1,
                     to_mm(found), to_mm(wanted)),
         {{"line", static_cast<double>(line_), ""}, {"at", at, ""}, {"distance", found, "m"}}};
     return false;
@@ -270,7 +444,8 @@ class Checker {
   const Arm& arm_;
   const Certificate& certificate_;
   CellParts all_;
-  std::map<std::tuple<std::size_t, std::size_t, int>, std::vector<Evidence>> evidence_;
+  std::vector<Made> made_;  // of items
+  std::map<std::pair<Open, int>, std::vector<Evidence>> evidence_;  // by lines
   std::vector<Placed> links_;
   std::vector<Placed> items_;
   CheckedCertificate out_;

@@ -1,5 +1,7 @@
 #include "elbowroom/rehearse/replay_clearance.hpp"
 
+#include <algorithm>
+
 #include "elbowroom/collision/distance.hpp"
 
 namespace er {
@@ -20,8 +22,11 @@ ReplayClearance::Result ReplayClearance::nearest(const PostureRef& posture, doub
     const double centres = (poses_[i].position - poses_[k].position).norm();
     const double margin = all_.items[i].margin + all_.items[k].margin;
     if (centres - all_.items[i].radius - all_.items[k].radius - margin >= best.distance) continue;
-    const double d =
-        distance(all_.items[i].shape, poses_[i], all_.items[k].shape, poses_[k]).distance - margin;
+    const double worth = std::max(best.distance + margin, 0.0);
+    const Separation apart =
+        distance_within(worth, all_.items[i].shape, poses_[i], all_.items[k].shape, poses_[k]);
+    if (apart.lower_bound > worth) continue;
+    const double d = apart.distance - margin;
     if (d >= best.distance) continue;
     best.distance = d;
     pair = {i, k};

@@ -213,9 +213,11 @@ TEST_CASE(
       const Separation now =
           distance(a.shape, parts.pose(pair.first), b.shape, parts.pose(pair.second));
       if (now.distance <= 0.0) continue;
-      const double ahead = least_ahead(
-          {a.shape, parts.pose(pair.first), twist(a.link) - twist(pair.shared)},
-          {b.shape, parts.pose(pair.second), twist(b.link) - twist(pair.shared)}, now.normal, half);
+      const CoreShape core_a(a.shape, parts.pose(pair.first));
+      const CoreShape core_b(b.shape, parts.pose(pair.second));
+      const double ahead =
+          least_ahead({core_a, twist(a.link) - twist(pair.shared)},
+                      {core_b, twist(b.link) - twist(pair.shared)}, now.normal, half);
       const double bend = bend_within(pair.lever, turns, step.cwiseAbs(), half);
       for (const double on : {-1.0, -0.6, -0.3, 0.0, 0.3, 0.6, 1.0}) {
         parts.place_at(query, q + on * half * step);

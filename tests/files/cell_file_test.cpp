@@ -124,7 +124,8 @@ TEST_CASE("each fault is named with its line and column and what to do") {
   CHECK(
       changed("          - sphere: {radius: 5 mm}\n            for: looks",
               "          - for: looks") ==
-      "f:15:13: a part is one shape, found 0\n  give one of: box, sphere, cylinder, capsule, hull");
+      "f:15:13: a part is one shape, found 0\n  give one of: box, sphere, cylinder, capsule, cone, "
+      "half_space, hull, mesh, cloud");
   CHECK(changed("for: looks", "for: look")
             .find("unknown purpose of a part 'look'\n  did you mean 'looks'?") !=
         std::string::npos);

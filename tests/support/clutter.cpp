@@ -8,6 +8,7 @@
 #include "elbowroom/model/hull.hpp"
 #include "elbowroom/reach/reach.hpp"
 #include "support/cells.hpp"
+#include "support/meshes.hpp"
 
 namespace er::test {
 namespace {
@@ -257,6 +258,49 @@ std::vector<RouteQuestion> clutter_questions(const CellQuery& query, Clutter clu
     questions.push_back(std::move(question));
   }
   return questions;
+}
+
+Cell in_other_shapes(const Cell& cell) {
+  CellDescription out;
+  out.arms = cell.arms();
+  out.contacts = cell.contacts();
+  out.fixtures = cell.fixtures();
+  for (Body& body : out.fixtures)
+    for (Part& part : body.parts) {
+      if (const auto box = part.shape; std::holds_alternative<Box>(box)) {
+        const Vector3 size = std::get<Box>(box).size;
+        if (body.name == "floor") {
+          part.at = part.at * Pose::at({0, 0, 0.5 * size.z()});
+          part.shape = HalfSpace{};
+        } else {
+          part.shape = box_mesh(size, 2);
+        }
+      } else if (const auto* hull = std::get_if<Hull>(&box)) {
+        part.shape = mesh_of_hull(*hull);
+      } else if (const auto* one = std::get_if<Cylinder>(&box)) {
+        part.shape = Cone{one->radius, one->radius, one->length};
+      } else if (const auto* ball = std::get_if<Sphere>(&box)) {
+        part.shape = cloud_of({Vector3::Zero()}, ball->radius);
+      }
+    }
+  return Cell::build(out);
+}
+
+Cell measured_cell() {
+  RandomStream random(8);
+  const auto thing = [](const char* name, const Vector3& at, Shape shape) {
+    return Body{.name = name, .at = Pose::at(at), .parts = {{.shape = std::move(shape)}}};
+  };
+  CellDescription out;
+  out.arms = {clutter_arm()};
+  out.fixtures = {thing("floor", {0, 0, 0}, HalfSpace{}),
+                  thing("boulder", {0.75, 0.1, 0.4}, bumpy_mesh(0.22, 20000)),
+                  thing("bucket", {-0.1, 0.7, 0.0}, bucket_mesh(0.2, 0.35, 0.02, 48)),
+                  thing("scanned", {-0.6, -0.4, 0.5},
+                        random_cloud(random, {0.15, 0.25, 0.3}, 8000, 0.004)),
+                  thing("spike", {0.2, -0.7, 0.25}, Cone{0.15, 0.02, 0.5})};
+  out.contacts = clutter_cell(Clutter::posts).contacts();
+  return Cell::build(out);
 }
 
 }  // namespace er::test

@@ -19,6 +19,13 @@ std::string name_of(Clutter clutter);
 Arm clutter_arm();
 Cell clutter_cell(Clutter clutter);
 
+/// The same solids as other shapes: boxes and hulls as meshes, cylinders as cones, spheres as
+/// clouds, and the floor as a half-space.
+Cell in_other_shapes(const Cell& cell);
+/// Things as they are measured and drawn: a fine mesh with dents, a hollow bucket, a cloud of
+/// points, a cone, over a half-space.
+Cell measured_cell();
+
 /// From a posture to any of a few.
 struct RouteQuestion {
   Posture start;
