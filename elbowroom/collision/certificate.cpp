@@ -198,8 +198,8 @@ class Certifier {
     const bool may_be_cut = elements > 1;
     const CoreShape core_a = pair.first.core(pose_a, corners_a_);
     const CoreShape core_b = pair.second.core(pose_b, corners_b_);
-    const Separation apart = distance_within(std::numeric_limits<double>::infinity(), core_a,
-                                             core_b, !may_be_cut);
+    const Separation apart =
+        distance_within(std::numeric_limits<double>::infinity(), core_a, core_b, !may_be_cut);
     const double kept = apart.lower_bound - margin;
     if (kept > needed) {
       const int second_name =
@@ -213,8 +213,7 @@ class Certifier {
                            options_.most_stretches));
       return;
     }
-    if (kept <= out_.clearance && may_be_cut)
-      return settle_parts_of(pair, from, to, travel, open);
+    if (kept <= out_.clearance && may_be_cut) return settle_parts_of(pair, from, to, travel, open);
     if (kept <= out_.clearance || to - from < kShortest)
       refuse(pair, 0.5 * (from + to), kept, "the path comes too near");
     open.push_back(pair);

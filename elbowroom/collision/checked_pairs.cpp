@@ -137,8 +137,8 @@ void find_solids(CheckedPairs& pairs) {
       const StandingPart& other = pairs.standing[s];
       if (pairs.meant[i][static_cast<std::size_t>(other.body)]) continue;
       if (is_solid_mesh(pairs.moving[i].shape) || is_solid_mesh(other.shape))
-        pairs.with_solid.push_back({static_cast<int>(i), static_cast<int>(s),
-                                    aligned_box(other.shape, other.pose)});
+        pairs.with_solid.push_back(
+            {static_cast<int>(i), static_cast<int>(s), aligned_box(other.shape, other.pose)});
     }
   for (std::size_t k = 0; k < pairs.self.size(); ++k) {
     const auto is_solid = [&](int part) {

@@ -202,7 +202,9 @@ bool further_apart_than(double gap, const Shape& shape_a, const Pose& pose_a, co
     is_clear = further_apart_than(gap, a.core(i), b.core(k));
     return is_clear;
   };
-  NearElements(a, b, [&] { return gap; }, look).run();
+  NearElements(
+      a, b, [&] { return gap; }, look)
+      .run();
   return is_clear && !holds_some_of(a, b) && !holds_some_of(b, a);
 }
 
@@ -216,7 +218,9 @@ bool is_clear_of_surface(const Shape& shape, const Pose& pose, const Mesh& mesh,
     is_clear = further_apart_than(0.0, a.core(i), b.core(k));
     return is_clear;
   };
-  NearElements(a, b, [] { return 0.0; }, look).run();
+  NearElements(
+      a, b, [] { return 0.0; }, look)
+      .run();
   return is_clear;
 }
 

@@ -12,7 +12,10 @@ namespace er {
 class Elements {
  public:
   Elements(const Shape& shape, const Pose& pose)
-      : mesh_(std::get_if<Mesh>(&shape)), cloud_(std::get_if<Cloud>(&shape)), shape_(shape), pose_(pose) {}
+      : mesh_(std::get_if<Mesh>(&shape)),
+        cloud_(std::get_if<Cloud>(&shape)),
+        shape_(shape),
+        pose_(pose) {}
 
   [[nodiscard]] const Shape& shape() const { return shape_; }
   [[nodiscard]] const Pose& pose() const { return pose_; }
@@ -111,8 +114,7 @@ class NearElements {
     const auto [a_begin, a_end] = range(a_, node_a);
     const auto [b_begin, b_end] = range(b_, node_b);
     for (int i = a_begin; i < a_end; ++i) {
-      const AlignedBox a =
-          node_a == kWhole ? all_a : a_.box(i).seen_from_outside(a_in_b_);
+      const AlignedBox a = node_a == kWhole ? all_a : a_.box(i).seen_from_outside(a_in_b_);
       if (a.gap_to(all_b) > reach_()) continue;
       for (int k = b_begin; k < b_end; ++k) {
         if (node_b != kWhole && b_.box(k).gap_to(a) > reach_()) continue;
@@ -144,7 +146,8 @@ class NearElements {
       return true;
     }
     const int left = index + 1;
-    const bool left_first = height(of.tree()->node(left).box) <= height(of.tree()->node(node.right).box);
+    const bool left_first =
+        height(of.tree()->node(left).box) <= height(of.tree()->node(node.right).box);
     return over_plane_from(of, left_first ? left : node.right, height, visit) &&
            over_plane_from(of, left_first ? node.right : left, height, visit);
   }

@@ -130,8 +130,8 @@ class Collector {
     // Its frame may be far away; what counts is where its plane is nearest.
     const Vector3 normal = pose.rotation.col(2);
     const double height = normal.dot(pose.position - centre_);
-    LaneObstacle out = made({pose.rotation, centre_ + height * normal}, std::abs(height), margin,
-                            standing);
+    LaneObstacle out =
+        made({pose.rotation, centre_ + height * normal}, std::abs(height), margin, standing);
     out.kind = Kind::half_space;
     keep(out, {Vector3::Zero(), std::numeric_limits<float>::max()}, {}, aligned_box(shape, pose),
          margin);
@@ -141,8 +141,8 @@ class Collector {
   void add_box(const AlignedBox& box, const Pose& pose, double margin, int standing) {
     const Pose at = pose * Pose::at(box.middle());
     const Shape shape = Box{2.0 * box.half()};
-    LaneObstacle out = made(at, (at.position - centre_).norm() + box.half().norm(), margin,
-                            standing);
+    LaneObstacle out =
+        made(at, (at.position - centre_).norm() + box.half().norm(), margin, standing);
     put(box.half() * (1.0 + 1e-6), out.half);
     out.exact_below = -std::numeric_limits<float>::max();
     keep(out, {Vector3::Zero(), box.half().norm()}, at, aligned_box(shape, at), margin);

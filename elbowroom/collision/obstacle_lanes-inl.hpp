@@ -52,13 +52,13 @@ inline FloatPack distance_to_cone(const LaneObstacle& cone, FloatPack across, Fl
   const FloatPack beyond = hn::Abs(up) - pack(cone.half[2]);
   const FloatPack out = across - pack(cone.radius);
   const FloatPack above = up + pack(cone.half[2]);
-  const FloatPack along = (out * pack(slope) + above * pack(length)) *
-                          pack(1.0F / (slope * slope + length * length));
+  const FloatPack along =
+      (out * pack(slope) + above * pack(length)) * pack(1.0F / (slope * slope + length * length));
   const FloatPack share = largest(least(along, pack(1.0F)), zero);
   const FloatPack off_out = out - share * pack(slope);
   const FloatPack off_up = above - share * pack(length);
-  const FloatPack nearest = hn::Sqrt(
-      least(past_end * past_end + beyond * beyond, off_out * off_out + off_up * off_up));
+  const FloatPack nearest =
+      hn::Sqrt(least(past_end * past_end + beyond * beyond, off_out * off_out + off_up * off_up));
   const FloatMask is_inside =
       hn::And(beyond < zero, out * pack(length) - above * pack(slope) < zero);
   return choose(is_inside, zero - nearest, nearest);

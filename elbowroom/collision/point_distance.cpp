@@ -24,7 +24,8 @@ double to_cone(const Cone& cone, double across, double up) {
   const Eigen::Vector2d to_end(std::max(across - end, 0.0), std::abs(up) - half);
   const Eigen::Vector2d side(cone.top - cone.radius, cone.length);
   const Eigen::Vector2d from(across - cone.radius, up + half);
-  const Eigen::Vector2d to_side = from - std::clamp(from.dot(side) / side.squaredNorm(), 0.0, 1.0) * side;
+  const Eigen::Vector2d to_side =
+      from - std::clamp(from.dot(side) / side.squaredNorm(), 0.0, 1.0) * side;
   const bool is_inside = to_end.y() < 0.0 && from.x() * side.y() - from.y() * side.x() < 0.0;
   const double away = std::sqrt(std::min(to_end.squaredNorm(), to_side.squaredNorm()));
   return is_inside ? -away : away;
@@ -40,17 +41,18 @@ double to_triangle(const std::array<Vector3, 3>& corners, const Vector3& point) 
 // Of many elements under a tree: the nearest one's.
 double to_nearest(const BoxTree& tree, const Vector3& point, auto distance_to) {
   double nearest = std::numeric_limits<double>::infinity();
-  tree.for_each_near({point, point}, [&] { return nearest; }, [&](int item) {
-    nearest = std::min(nearest, distance_to(item));
-    return true;
-  });
+  tree.for_each_near(
+      {point, point}, [&] { return nearest; },
+      [&](int item) {
+        nearest = std::min(nearest, distance_to(item));
+        return true;
+      });
   return nearest;
 }
 
 double to_mesh(const MeshData& mesh, const Vector3& point) {
-  const double away = to_nearest(mesh.tree, point, [&](int face) {
-    return to_triangle(mesh.triangle(face), point);
-  });
+  const double away = to_nearest(mesh.tree, point,
+                                 [&](int face) { return to_triangle(mesh.triangle(face), point); });
   return encloses(mesh, point) ? -away : away;
 }
 

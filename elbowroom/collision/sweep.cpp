@@ -126,7 +126,9 @@ Outcome check_shapes(Middle& middle, const Moved& a, const Moved& b, int shared,
     outcome = std::max(outcome, check(of_a.core(i), of_b.core(k)));
     return outcome != Outcome::blocked;
   };
-  NearElements(of_a, of_b, [&] { return gap; }, visit).run();
+  NearElements(
+      of_a, of_b, [&] { return gap; }, visit)
+      .run();
   return outcome;
 }
 

@@ -6,6 +6,7 @@
 #include "elbowroom/files/expansion.hpp"
 #include "elbowroom/files/part_reading.hpp"
 #include "elbowroom/files/reading.hpp"
+#include "elbowroom/model/mesh.hpp"
 #include "elbowroom/files/robot_xml.hpp"
 
 namespace er {
@@ -83,6 +84,28 @@ std::vector<MeantContact> read_contacts(const Node& node) {
   return contacts;
 }
 
+// Of meshes that have triangles without three corners.
+void note_dropped(const std::vector<Part>& parts, const std::string& owner, const Place& place,
+                  std::vector<Note>& notes) {
+  for (const Part& part : parts)
+    if (const auto* mesh = std::get_if<Mesh>(&part.shape); mesh != nullptr && mesh->data->dropped > 0)
+      notes.push_back({place, fmt::format("{}, mesh '{}'", owner, mesh->data->file),
+                       fmt::format("{} of its triangles {} less than three different corners and "
+                                   "{} left out",
+                                   mesh->data->dropped, mesh->data->dropped == 1 ? "has" : "have",
+                                   mesh->data->dropped == 1 ? "is" : "are"),
+                       "nothing is lost by that"});
+}
+
+void note_dropped(CellDescription& cell) {
+  for (const Arm& arm : cell.arms)
+    for (const Link& link : arm.links())
+      note_dropped(link.parts, arm.name() + "." + link.name, link.place, cell.notes);
+  for (const auto* bodies : {&cell.fixtures, &cell.pieces})
+    for (const Body& body : *bodies) note_dropped(body.parts, body.name, body.place, cell.notes);
+  for (const Zone& zone : cell.zones) note_dropped(zone.parts, zone.name, zone.place, cell.notes);
+}
+
 Cell read_cell(const Node& root) {
   expect_kind(root, "cell");
   expect_keys(root, "a cell",
@@ -104,6 +127,7 @@ Cell read_cell(const Node& root) {
     }
   }
   if (const Node* contacts = root.find("contacts")) cell.contacts = read_contacts(*contacts);
+  note_dropped(cell);
   for (const Unused& one : unused_definitions(root))
     cell.notes.push_back({one.place, one.what, "nothing uses it",
                           "take it out, or use it where its figure is written out"});

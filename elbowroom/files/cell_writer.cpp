@@ -136,11 +136,11 @@ class Writer {
       if (!part.collides) out += ", for: looks";
       if (!part.looks) out += ", for: collision";
       line(depth + 1, out + "}");
-      std::visit(Overloaded{[&](const Hull& hull) { note_scale(*hull.data); },
-                            [&](const Mesh& mesh) { note_scale(*mesh.data); },
-                            [&](const Cloud& cloud) { note_scale(*cloud.data); },
-                            [](const auto&) {}},
-                 part.shape);
+      std::visit(
+          Overloaded{[&](const Hull& hull) { note_scale(*hull.data); },
+                     [&](const Mesh& mesh) { note_scale(*mesh.data); },
+                     [&](const Cloud& cloud) { note_scale(*cloud.data); }, [](const auto&) {}},
+          part.shape);
     }
   }
 

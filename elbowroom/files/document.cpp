@@ -276,6 +276,16 @@ const std::vector<Node>& as_list(const Node& node, std::string_view what) {
   return node.items;
 }
 
+bool is_word(const Node& node, std::string_view word) {
+  return node.kind == Node::Kind::scalar && node.text == word;
+}
+
+bool as_yes(const Node& node) {
+  if (is_word(node, "yes") || is_word(node, "true")) return true;
+  if (is_word(node, "no") || is_word(node, "false")) return false;
+  throw node.error("expected yes or no");
+}
+
 std::string as_text(const Node& node, std::string_view what) {
   if (node.kind != Node::Kind::scalar)
     throw node.error(fmt::format("expected {}, found {}", what, what_is(node)));

@@ -76,6 +76,9 @@ void expect_keys(const Node& map, std::string_view what, const std::vector<std::
 const Node& need(const Node& map, std::string_view what, std::string_view key);
 
 const std::vector<Node>& as_list(const Node& node, std::string_view what);
+bool is_word(const Node& node, std::string_view word);
+/// yes or true, no or false.
+bool as_yes(const Node& node);
 /// Parameters of a template are put in.
 std::string as_text(const Node& node, std::string_view what);
 /// Named values may be used.

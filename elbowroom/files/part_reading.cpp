@@ -65,7 +65,8 @@ PlacedShape read_along(const char* kind, const Node& node, const Vector3* next, 
 
 PlacedShape read_box(const Node& node, const Vector3*) {
   expect_keys(node, "a box", {"size", "base"});
-  const Vector3 size = as_vector(need(node, "a box", "size"), dimension::length, "the size of a box");
+  const Vector3 size =
+      as_vector(need(node, "a box", "size"), dimension::length, "the size of a box");
   PlacedShape out{Box{size}, {}};
   if (const Node* base = node.find("base"))
     out.at.position =
@@ -84,7 +85,9 @@ PlacedShape read_cylinder(const Node& node, const Vector3* next) {
   return read_along(
       "cylinder", node, next, 0.0,
       [&](const Vector3& from, const Vector3& to) { return cylinder_between(from, to, radius); },
-      [&](double length) { return Cylinder{radius, length}; });
+      [&](double length) {
+        return Cylinder{radius, length};
+      });
 }
 
 PlacedShape read_capsule(const Node& node, const Vector3* next) {
@@ -93,7 +96,9 @@ PlacedShape read_capsule(const Node& node, const Vector3* next) {
   return read_along(
       "capsule", node, next, radius,
       [&](const Vector3& from, const Vector3& to) { return capsule_between(from, to, radius); },
-      [&](double length) { return Capsule{radius, length}; });
+      [&](double length) {
+        return Capsule{radius, length};
+      });
 }
 
 PlacedShape read_cone(const Node& node, const Vector3* next) {
@@ -104,7 +109,9 @@ PlacedShape read_cone(const Node& node, const Vector3* next) {
   return read_along(
       "cone", node, next, 0.0,
       [&](const Vector3& from, const Vector3& to) { return cone_between(from, to, radius, top); },
-      [&](double length) { return Cone{radius, top, length}; });
+      [&](double length) {
+        return Cone{radius, top, length};
+      });
 }
 
 PlacedShape read_half_space(const Node& node, const Vector3*) {
@@ -143,13 +150,8 @@ PlacedShape read_hull_part(const Node& node, const Vector3*) {
 PlacedShape read_mesh_part(const Node& node, const Vector3*) {
   expect_keys(node, "a mesh", {"file", "unit", "skin"});
   const Node& file = need(node, "a mesh", "file");
-  bool is_skin = false;
-  if (const Node* skin = node.find("skin")) {
-    const std::string text = as_text(*skin, "yes or no");
-    if (text != "yes" && text != "no")
-      throw skin->error(fmt::format("skin is yes or no, found '{}'", text));
-    is_skin = text == "yes";
-  }
+  const Node* skin = node.find("skin");
+  const bool is_skin = skin != nullptr && as_yes(*skin);
   return {read_mesh(as_text(file, "a mesh file"), Vector3::Constant(unit_of(node)), is_skin,
                     file.place),
           {}};
@@ -169,9 +171,9 @@ struct Kind {
   PlacedShape (*read)(const Node&, const Vector3*);
 };
 constexpr Kind kKinds[] = {
-    {"box", read_box},         {"sphere", read_sphere},         {"cylinder", read_cylinder},
-    {"capsule", read_capsule}, {"cone", read_cone},             {"half_space", read_half_space},
-    {"hull", read_hull_part},  {"mesh", read_mesh_part},        {"cloud", read_cloud_part}};
+    {"box", read_box},         {"sphere", read_sphere},  {"cylinder", read_cylinder},
+    {"capsule", read_capsule}, {"cone", read_cone},      {"half_space", read_half_space},
+    {"hull", read_hull_part},  {"mesh", read_mesh_part}, {"cloud", read_cloud_part}};
 
 }  // namespace
 

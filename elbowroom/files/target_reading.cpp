@@ -42,10 +42,6 @@ void read_tolerances(const Node& node, double& position, double& angle) {
   positive("angle", dimension::angle, angle);
 }
 
-bool is_word(const Node& node, std::string_view word) {
-  return node.kind == Node::Kind::scalar && node.text == word;
-}
-
 // One of a few words.
 const std::string& read_word(const Node& node, const Keys& words) {
   for (const std::string& word : words)
@@ -53,12 +49,6 @@ const std::string& read_word(const Node& node, const Keys& words) {
   if (node.kind != Node::Kind::scalar)
     throw node.error(fmt::format("expected one of {}", fmt::join(words, ", ")));
   throw unknown_name("word", node.text, words, node.place);
-}
-
-bool read_yes(const Node& node) {
-  if (is_word(node, "yes") || is_word(node, "true")) return true;
-  if (is_word(node, "no") || is_word(node, "false")) return false;
-  throw node.error("expected yes or no");
 }
 
 // free, one value, or [lower, upper] of which either may be open.
@@ -171,7 +161,7 @@ InRoom read_room(const Node& map, const Cell& cell, const Arm& arm,
   for (std::size_t k = 0; k < 3; ++k)
     if (const Node* band = map.find(std::string(1, "xyz"[k])))
       room.along[k] = read_band(*band, dimension::length);
-  if (const Node* whole = map.find("whole")) room.whole_link = read_yes(*whole);
+  if (const Node* whole = map.find("whole")) room.whole_link = as_yes(*whole);
   return room;
 }
 
@@ -202,7 +192,7 @@ InSight read_sight(const Node& map, const Cell& cell, const Arm& arm,
     sight.normal = frame.rotation * read_direction(*normal);
     sight.incidence = as_quantity(*incidence, dimension::angle);
   }
-  if (const Node* unblocked = map.find("unblocked")) sight.unblocked = read_yes(*unblocked);
+  if (const Node* unblocked = map.find("unblocked")) sight.unblocked = as_yes(*unblocked);
   return sight;
 }
 
@@ -308,7 +298,7 @@ Requirement read_requirement(const Node& node, const Cell& cell, const Arm& arm,
   out.angle_tolerance = defaults.angle_tolerance;
   if (const Node* within = node.find("within"))
     read_tolerances(*within, out.position_tolerance, out.angle_tolerance);
-  if (const Node* on = node.find("on")) out.on = read_yes(*on);
+  if (const Node* on = node.find("on")) out.on = as_yes(*on);
   at_place(*map, [&] { check_requirement(out); });
   return out;
 }

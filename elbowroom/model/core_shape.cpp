@@ -98,8 +98,8 @@ Vector3 CoreShape::support(const Vector3& direction) const {
     case Kind::cone: {
       const Vector3 local = in_axes_of(rotation, direction);
       const double across = std::sqrt(local.x() * local.x() + local.y() * local.y());
-      const bool up = half.z() * local.z() + upper_disc * across >=
-                      -half.z() * local.z() + disc * across;
+      const bool up =
+          half.z() * local.z() + upper_disc * across >= -half.z() * local.z() + disc * across;
       Vector3 corner(0.0, 0.0, up ? half.z() : -half.z());
       if (across > 1e-12 * std::abs(local.z())) {
         corner.x() = (up ? upper_disc : disc) * local.x() / across;

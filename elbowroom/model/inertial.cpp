@@ -60,7 +60,8 @@ Inertial of_cone(const Cone& cone, double density) {
   const double t = cone.top;
   const double l = cone.length;
   const double squares = r * r + r * t + t * t;
-  const double fourths = r * r * r * r + r * r * r * t + r * r * t * t + r * t * t * t + t * t * t * t;
+  const double fourths =
+      r * r * r * r + r * r * r * t + r * r * t * t + r * t * t * t + t * t * t * t;
   Inertial out;
   out.mass = density * pi / 3.0 * l * squares;
   const double up = l / 4.0 * (r * r + 2.0 * r * t + 3.0 * t * t) / squares;  // from the lower end

@@ -31,9 +31,8 @@ void join_corners(std::vector<Vector3>& corners, Faces& faces) {
   std::vector<int> order(corners.size());
   std::iota(order.begin(), order.end(), 0);
   const auto at = [&](int i) -> const Vector3& { return corners[static_cast<std::size_t>(i)]; };
-  std::sort(order.begin(), order.end(), [&](int a, int b) {
-    return before(at(a), at(b)) || (!before(at(b), at(a)) && a < b);
-  });
+  std::sort(order.begin(), order.end(),
+            [&](int a, int b) { return before(at(a), at(b)) || (!before(at(b), at(a)) && a < b); });
   std::vector<int> number(corners.size());
   std::vector<Vector3> once;
   for (const int i : order) {
@@ -166,8 +165,8 @@ double winding_number(const MeshData& mesh, const Vector3& point) {
     const double na = a.norm();
     const double nb = b.norm();
     const double nc = c.norm();
-    sum += std::atan2(a.dot(b.cross(c)),
-                      na * nb * nc + a.dot(b) * nc + b.dot(c) * na + c.dot(a) * nb);
+    sum +=
+        std::atan2(a.dot(b.cross(c)), na * nb * nc + a.dot(b) * nc + b.dot(c) * na + c.dot(a) * nb);
   }
   return sum / (2.0 * std::numbers::pi);
 }

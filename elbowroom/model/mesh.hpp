@@ -16,11 +16,11 @@ struct MeshData {
   std::vector<std::array<int, 3>> faces = {};  ///< in the order of the tree
   BoxTree tree = {};                           ///< over the faces
   BoundingBall ball = {};
-  double reach = 0.0;    ///< of a ball about the origin that holds it
-  bool is_skin = false;  ///< nothing is inside it
-  int dropped = 0;       ///< triangles of the source that had less than three corners
-  std::string file = {};             ///< the file it was made from, as it was written
-  Vector3 scale = Vector3::Ones();   ///< metres per unit of that file
+  double reach = 0.0;               ///< of a ball about the origin that holds it
+  bool is_skin = false;             ///< nothing is inside it
+  int dropped = 0;                  ///< triangles of the source that had less than three corners
+  std::string file = {};            ///< the file it was made from, as it was written
+  Vector3 scale = Vector3::Ones();  ///< metres per unit of that file
 
   [[nodiscard]] std::array<Vector3, 3> triangle(int face) const {
     const auto& [a, b, c] = faces[static_cast<std::size_t>(face)];

@@ -93,20 +93,21 @@ bool is_bounded(const Shape& shape) { return !std::holds_alternative<HalfSpace>(
 
 double bounding_radius(const Shape& shape) {
   return std::visit(
-      Overloaded{[](const Box& b) { return 0.5 * b.size.norm(); },
-                 [](const Sphere& s) { return s.radius; },
-                 [](const Cylinder& c) { return std::hypot(c.radius, 0.5 * c.length); },
-                 [](const Capsule& c) { return c.radius + 0.5 * c.length; },
-                 [](const Cone& c) { return std::hypot(std::max(c.radius, c.top), 0.5 * c.length); },
-                 [](const Hull& h) {
-                   double furthest = 0.0;
-                   for (const Vector3& corner : h.data->corners)
-                     furthest = std::max(furthest, corner.squaredNorm());
-                   return std::sqrt(furthest);
-                 },
-                 [](const HalfSpace&) { return std::numeric_limits<double>::infinity(); },
-                 [](const Mesh& m) { return m.data->reach; },
-                 [](const Cloud& c) { return c.data->reach; }},
+      Overloaded{
+          [](const Box& b) { return 0.5 * b.size.norm(); },
+          [](const Sphere& s) { return s.radius; },
+          [](const Cylinder& c) { return std::hypot(c.radius, 0.5 * c.length); },
+          [](const Capsule& c) { return c.radius + 0.5 * c.length; },
+          [](const Cone& c) { return std::hypot(std::max(c.radius, c.top), 0.5 * c.length); },
+          [](const Hull& h) {
+            double furthest = 0.0;
+            for (const Vector3& corner : h.data->corners)
+              furthest = std::max(furthest, corner.squaredNorm());
+            return std::sqrt(furthest);
+          },
+          [](const HalfSpace&) { return std::numeric_limits<double>::infinity(); },
+          [](const Mesh& m) { return m.data->reach; },
+          [](const Cloud& c) { return c.data->reach; }},
       shape);
 }
 
@@ -137,8 +138,7 @@ Vector3 half_extent(const Shape& shape, const Matrix3& rotation) {
                    return 0.5 * c.length * z.cwiseAbs() + Vector3::Constant(c.radius);
                  },
                  [&](const Cone& c) -> Vector3 {
-                   return 0.5 * c.length * z.cwiseAbs() +
-                          disc_extent(z, std::max(c.radius, c.top));
+                   return 0.5 * c.length * z.cwiseAbs() + disc_extent(z, std::max(c.radius, c.top));
                  },
                  [&](const Hull& h) -> Vector3 {
                    Vector3 half = Vector3::Zero();
@@ -182,8 +182,7 @@ double volume(const Shape& shape) {
           [](const Hull& h) { return volume_within(h.data->corners, h.data->faces); },
           [](const HalfSpace&) { return std::numeric_limits<double>::infinity(); },
           [](const Mesh& m) {
-            return m.data->is_skin ? 0.0
-                                   : std::abs(volume_within(m.data->corners, m.data->faces));
+            return m.data->is_skin ? 0.0 : std::abs(volume_within(m.data->corners, m.data->faces));
           },
           [&](const Cloud& c) {
             return static_cast<double>(c.data->points.size()) * of_ball(c.data->radius);

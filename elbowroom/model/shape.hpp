@@ -127,8 +127,8 @@ AlignedBox aligned_box(const Shape& shape, const Pose& pose);
 /// The volume, m^3: infinite for half-spaces, without overlaps for clouds, zero for skins.
 double volume(const Shape& shape);
 
-/// Throws InputError about `subject` unless every size is a positive finite number; and for what has
-/// no end, if it `may_move`.
+/// Throws InputError about `subject` unless every size is a positive finite number; and for what
+/// has no end, if it `may_move`.
 void check_shape(const Shape& shape, const std::string& subject, bool may_move = false);
 
 /// Red, green, blue and opacity in 0 to 1. Pictures draw everything opaque.

@@ -36,7 +36,8 @@ double reach_along(const Shape& shape, const Vector3& direction) {
     return std::max(one->top * across + 0.5 * one->length * direction.z(),
                     one->radius * across - 0.5 * one->length * direction.z());
   double most = -std::numeric_limits<double>::infinity();
-  if (std::holds_alternative<HalfSpace>(shape)) return across > 1e-12 * up || direction.z() < 0.0 ? -most : 0.0;
+  if (std::holds_alternative<HalfSpace>(shape))
+    return across > 1e-12 * up || direction.z() < 0.0 ? -most : 0.0;
   for (const Vector3& corner : std::get<Hull>(shape).data->corners)
     most = std::max(most, corner.dot(direction));
   return most;
@@ -200,7 +201,8 @@ class Checker {
                               : Open{b, a, stretch.second_elements, stretch.first_elements};
       const auto are_known = [&](std::size_t i, const ElementRange& range) {
         const ElementRange all = made_[i].all();
-        return all == range || (0 <= range.begin && range.begin < range.end && range.end <= all.end);
+        return all == range ||
+               (0 <= range.begin && range.begin < range.end && range.end <= all.end);
       };
       // Of other shapes than there are now, it says nothing.
       if (!are_known(open.a, open.of_a) || !are_known(open.b, open.of_b)) continue;
@@ -444,7 +446,7 @@ class Checker {
   const Arm& arm_;
   const Certificate& certificate_;
   CellParts all_;
-  std::vector<Made> made_;  // of items
+  std::vector<Made> made_;                                          // of items
   std::map<std::pair<Open, int>, std::vector<Evidence>> evidence_;  // by lines
   std::vector<Placed> links_;
   std::vector<Placed> items_;

@@ -3,10 +3,10 @@
 #include <cmath>
 #include <numbers>
 
+#include "elbowroom/base/input_error.hpp"
 #include "elbowroom/collision/distance.hpp"
 #include "elbowroom/collision/elements.hpp"
 #include "elbowroom/collision/point_distance.hpp"
-#include "elbowroom/base/input_error.hpp"
 #include "elbowroom/model/hull.hpp"
 #include "support/allocations.hpp"
 #include "support/cells.hpp"
@@ -45,7 +45,8 @@ Shape random_convex(RandomStream& random) {
 TEST_CASE("a cone is a row of discs: its distance is that of the nearest") {
   RandomStream random(2);
   for (int i = 0; i < 400; ++i) {
-    const Cone cone{random.uniform(0.02, 0.3), random.index(3) == 0 ? 0.0 : random.uniform(0.0, 0.3),
+    const Cone cone{random.uniform(0.02, 0.3),
+                    random.index(3) == 0 ? 0.0 : random.uniform(0.0, 0.3),
                     random.uniform(0.02, 0.4)};
     const Pose at = random_pose(random, 0.5);
     // To a point, by the nearest point of its outline in the plane through both.
@@ -100,7 +101,8 @@ TEST_CASE("a box of triangles is as far from things as the box is") {
     const Mesh mesh = box_mesh(size, 1 + random.index(4));
     const Pose at = random_pose(random, 0.6);
     const Pose other_at = random_pose(random, 0.6);
-    const Shape other = random.index(4) == 0 ? Shape(box_mesh({0.2, 0.1, 0.3}, 2)) : random_convex(random);
+    const Shape other =
+        random.index(4) == 0 ? Shape(box_mesh({0.2, 0.1, 0.3}, 2)) : random_convex(random);
     const Shape other_solid =
         std::holds_alternative<Mesh>(other) ? Shape(Box{{0.2, 0.1, 0.3}}) : other;
     const Separation expected = distance(other_solid, other_at, Box{size}, at);
@@ -160,11 +162,13 @@ TEST_CASE("a point is inside where the surface winds about it") {
   const double flat = std::cos(std::numbers::pi / 24);
   int inside = 0;
   for (int i = 0; i < 20000; ++i) {
-    const Vector3 p(random.uniform(-0.3, 0.3), random.uniform(-0.3, 0.3), random.uniform(-0.1, 0.5));
+    const Vector3 p(random.uniform(-0.3, 0.3), random.uniform(-0.3, 0.3),
+                    random.uniform(-0.1, 0.5));
     const double across = std::hypot(p.x(), p.y());
     // Within the circles in which its flats lie, it is known for certain.
     if ((across > 0.2 * flat && across < 0.2) || (across > 0.16 * flat && across < 0.16)) continue;
-    const bool expected = across < 0.2 && p.z() > 0.0 && p.z() < 0.4 && !(across < 0.16 && p.z() > 0.04);
+    const bool expected =
+        across < 0.2 && p.z() > 0.0 && p.z() < 0.4 && !(across < 0.16 && p.z() > 0.04);
     REQUIRE(encloses(*bucket.data, p) == expected);
     inside += expected ? 1 : 0;
   }
@@ -204,7 +208,9 @@ TEST_CASE("clouds and meshes are as far as their nearest elements, found one by 
         const CoreShape element = b.core(k);
         const double centres = (a.core(p).centre - element.centre).norm();
         if (centres > nearest + 0.6) continue;
-        nearest = std::min(nearest, distance_within(nearest > 0.0 ? nearest : 0.0, a.core(p), element, false).lower_bound);
+        nearest = std::min(
+            nearest,
+            distance_within(nearest > 0.0 ? nearest : 0.0, a.core(p), element, false).lower_bound);
       }
     if (nearest < 0.0) continue;
     const Separation found = distance(cloud, at, other, other_at);
@@ -229,9 +235,12 @@ TEST_CASE("the nearest of half a million triangles costs little, and no memory")
     if (here.lower_bound <= best) best = std::min(best, here.distance);
     return true;
   };
-  NearElements(a, b, [&] { return best; }, visit).run();
+  NearElements(
+      a, b, [&] { return best; }, visit)
+      .run();
   CHECK(looked < 400);
-  CHECK(distance(ball, Pose::at({0.7, 0.1, 0.05}), shape, {}).distance == Approx(best).margin(1e-9));
+  CHECK(distance(ball, Pose::at({0.7, 0.1, 0.05}), shape, {}).distance ==
+        Approx(best).margin(1e-9));
   const long before = allocations();
   distance(ball, Pose::at({0.7, 0.1, 0.05}), shape, {});
   further_apart_than(0.01, ball, Pose::at({0.7, 0.1, 0.05}), shape, {});
@@ -250,10 +259,12 @@ TEST_CASE("meshes and clouds that mean nothing are refused, with where") {
   CHECK_THROWS_WITH(mesh_of(box.data->corners, mixed), Contains("face both ways"));
   auto corners = box.data->corners;
   corners[3].y() = std::nan("");
-  CHECK_THROWS_WITH(mesh_of(corners, box.data->faces), Contains("corner 4 of a mesh is not finite"));
+  CHECK_THROWS_WITH(mesh_of(corners, box.data->faces),
+                    Contains("corner 4 of a mesh is not finite"));
   auto beyond = box.data->faces;
   beyond[2][1] = 99;
-  CHECK_THROWS_WITH(mesh_of(box.data->corners, beyond), Contains("has corner 99, where there are 8"));
+  CHECK_THROWS_WITH(mesh_of(box.data->corners, beyond),
+                    Contains("has corner 99, where there are 8"));
   CHECK_THROWS_WITH(mesh_of({}, {}), Contains("without triangles"));
   // Triangles with two corners are dropped, and counted.
   auto with_slivers = box.data->faces;

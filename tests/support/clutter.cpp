@@ -293,12 +293,12 @@ Cell measured_cell() {
   };
   CellDescription out;
   out.arms = {clutter_arm()};
-  out.fixtures = {thing("floor", {0, 0, 0}, HalfSpace{}),
-                  thing("boulder", {0.75, 0.1, 0.4}, bumpy_mesh(0.22, 20000)),
-                  thing("bucket", {-0.1, 0.7, 0.0}, bucket_mesh(0.2, 0.35, 0.02, 48)),
-                  thing("scanned", {-0.6, -0.4, 0.5},
-                        random_cloud(random, {0.15, 0.25, 0.3}, 8000, 0.004)),
-                  thing("spike", {0.2, -0.7, 0.25}, Cone{0.15, 0.02, 0.5})};
+  out.fixtures = {
+      thing("floor", {0, 0, 0}, HalfSpace{}),
+      thing("boulder", {0.75, 0.1, 0.4}, bumpy_mesh(0.22, 20000)),
+      thing("bucket", {-0.1, 0.7, 0.0}, bucket_mesh(0.2, 0.35, 0.02, 48)),
+      thing("scanned", {-0.6, -0.4, 0.5}, random_cloud(random, {0.15, 0.25, 0.3}, 8000, 0.004)),
+      thing("spike", {0.2, -0.7, 0.25}, Cone{0.15, 0.02, 0.5})};
   out.contacts = clutter_cell(Clutter::posts).contacts();
   return Cell::build(out);
 }

@@ -11,9 +11,7 @@ using Faces = std::vector<std::array<int, 3>>;
 
 // A grid of points over two directions, some of which close; two triangles for each cell.
 void add_cells(Faces& faces, int rows, int columns, bool rows_close) {
-  const auto at = [&](int row, int column) {
-    return (row % rows) * columns + column % columns;
-  };
+  const auto at = [&](int row, int column) { return (row % rows) * columns + column % columns; };
   for (int r = 0; r + (rows_close ? 0 : 1) < rows; ++r)
     for (int c = 0; c < columns; ++c) {
       faces.push_back({at(r, c), at(r, c + 1), at(r + 1, c + 1)});
