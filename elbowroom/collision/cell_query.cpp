@@ -79,32 +79,36 @@ Nearest CellQuery::nearest(const PostureRef& posture) const {
 }
 
 bool CellQuery::is_free(const PostureRef& posture, double clearance, PartPoses& parts) const {
-  const CheckedPairs& all = pairs();
   parts.place_at(*this, posture);
-  for (std::size_t i = 0; i < all.moving.size(); ++i) {
-    const MovingPart& part = all.moving[i];
-    const Pose& pose = parts.pose(static_cast<int>(i));
-    bool free = true;
-    all.standing_tree.for_each_near(
-        parts.box(static_cast<int>(i)), [&] { return clearance; },
-        [&](int item) {
-          const StandingPart& other = all.standing[static_cast<std::size_t>(item)];
-          if (all.meant[i][static_cast<std::size_t>(other.body)]) return true;
-          free = further_apart_than(clearance + other.margin, part.shape, pose, other.shape,
-                                    other.pose);
-          return free;
-        });
-    if (!free) return false;
-  }
-  for (const SelfPair& pair : all.self) {
-    if (parts.box(pair.first).gap_to(parts.box(pair.second)) > clearance) continue;
-    const MovingPart& a = all.moving[static_cast<std::size_t>(pair.first)];
-    const MovingPart& b = all.moving[static_cast<std::size_t>(pair.second)];
-    if (!further_apart_than(clearance, a.shape, parts.pose(pair.first), b.shape,
-                            parts.pose(pair.second)))
-      return false;
-  }
+  for (std::size_t i = 0; i < pairs().moving.size(); ++i)
+    if (!part_is_free(i, clearance, parts)) return false;
+  for (const SelfPair& pair : pairs().self)
+    if (!pair_is_free(pair, clearance, parts)) return false;
   return true;
+}
+
+bool CellQuery::part_is_free(std::size_t part, double clearance, const PartPoses& parts) const {
+  const MovingPart& moving = pairs().moving[part];
+  const Pose& pose = parts.pose(static_cast<int>(part));
+  bool free = true;
+  pairs().standing_tree.for_each_near(
+      parts.box(static_cast<int>(part)), [&] { return clearance; },
+      [&](int item) {
+        const StandingPart& other = pairs().standing[static_cast<std::size_t>(item)];
+        if (pairs().meant[part][static_cast<std::size_t>(other.body)]) return true;
+        free = further_apart_than(clearance + other.margin, moving.shape, pose, other.shape,
+                                  other.pose);
+        return free;
+      });
+  return free;
+}
+
+bool CellQuery::pair_is_free(const SelfPair& pair, double clearance, const PartPoses& parts) const {
+  if (parts.box(pair.first).gap_to(parts.box(pair.second)) > clearance) return true;
+  const MovingPart& a = pairs().moving[static_cast<std::size_t>(pair.first)];
+  const MovingPart& b = pairs().moving[static_cast<std::size_t>(pair.second)];
+  return further_apart_than(clearance, a.shape, parts.pose(pair.first), b.shape,
+                            parts.pose(pair.second));
 }
 
 // Gives every pair of parts that may be nearer than `reach` of its links (the second is -1 for what

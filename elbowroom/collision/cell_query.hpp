@@ -85,6 +85,10 @@ class CellQuery {
 
   /// The same two in the caller's memory: they allocate nothing. `parts` is left at `posture`.
   bool is_free(const PostureRef& posture, double clearance, PartPoses& parts) const;
+  /// Of one moving part against what stands, and of one self pair, where `parts` are placed.
+  [[nodiscard]] bool part_is_free(std::size_t part, double clearance, const PartPoses& parts) const;
+  [[nodiscard]] bool pair_is_free(const SelfPair& pair, double clearance,
+                                  const PartPoses& parts) const;
   Nearest nearest(const PostureRef& posture, PartPoses& parts, Against against = {}) const;
   /// What comes nearest to each link of the arm, in link order; `out` has one for each. Links that
   /// nothing is checked against keep first = -1. Allocates nothing.

@@ -96,24 +96,78 @@ Separation from_within(const Separation& to_surface, const Elements& inside) {
   return out;
 }
 
-// Of the two elements that are nearest to each other, or deepest in each other.
+// Among the elements that a convex shape overlaps, the one that it is deepest in. To leave all of a
+// box, it has to go no further than to leave the box's middle, and half of the box: so branches that
+// cannot be deeper than what is known are left out.
+class Deepest {
+ public:
+  Deepest(const Elements& convex, const Elements& of, const Separation& first)
+      : shape_(convex.shape()),
+        core_(convex.core(0)),
+        of_(of),
+        of_in_shape_(convex.pose().inverse() * of.pose()),
+        best_(first) {}
+  Separation find() {
+    look(0);
+    return best_;
+  }
+
+ private:
+  [[nodiscard]] double most_depth(const AlignedBox& box) const {
+    return box.half().norm() - point_distance(shape_, of_in_shape_ * box.middle());
+  }
+  [[nodiscard]] bool may_be_deeper(const AlignedBox& box) const {
+    return most_depth(box) > -best_.distance + kRounding;
+  }
+  void look(int index) {
+    const BoxTree::TreeNode& node = of_.tree()->node(index);
+    if (!may_be_deeper(node.box)) return;
+    if (node.right >= 0) {
+      const int left = index + 1;
+      const bool left_first =
+          most_depth(of_.tree()->node(left).box) >= most_depth(of_.tree()->node(node.right).box);
+      look(left_first ? left : node.right);
+      look(left_first ? node.right : left);
+      return;
+    }
+    for (int i = node.begin; i < node.end; ++i) {
+      if (!may_be_deeper(of_.box(i))) continue;
+      const Separation here = distance_within(0.0, core_, of_.core(i), true);
+      if (here.lower_bound <= 0.0 && here.distance < best_.distance) best_ = here;
+    }
+  }
+
+  const Shape& shape_;
+  CoreShape core_;
+  const Elements& of_;
+  Pose of_in_shape_;
+  Separation best_;
+};
+
+// Of the two elements that are nearest to each other; where any overlap, of the deepest, or of
+// just two where both shapes have many.
 Separation of_nearest_elements(double gap, const Elements& a, const Elements& b,
                                bool measure_overlap) {
   constexpr double kFar = std::numeric_limits<double>::infinity();
   Separation best;
   best.distance = kFar;
   double lower = kFar;
-  const auto reach = [&] { return std::min(gap, std::max(best.distance, 0.0)); };
+  bool overlaps = false;
+  const auto reach = [&] { return std::min(gap, best.distance); };
   const auto visit = [&](int i, int k) {
     const Separation here = distance_within(reach(), a.core(i), b.core(k), measure_overlap);
     lower = std::min(lower, here.lower_bound - kRounding);
     if (here.lower_bound > reach()) return true;
-    const bool is_unmeasured_overlap = here.lower_bound == -kFar;
-    if (is_unmeasured_overlap || here.distance < best.distance) best = here;
-    return !is_unmeasured_overlap;
+    if (here.distance < best.distance) best = here;
+    overlaps = here.distance <= 0.0;
+    return !overlaps;
   };
   NearElements(a, b, reach, visit).run();
   best.lower_bound = best.distance > gap ? std::nextafter(gap, kFar) : lower;
+  if (!overlaps || !measure_overlap) return best;
+  if (a.tree() == nullptr) best = Deepest(a, b, best).find();
+  if (b.tree() == nullptr) best = seen_from_other(Deepest(b, a, seen_from_other(best)).find());
+  best.lower_bound = best.distance;
   return best;
 }
 

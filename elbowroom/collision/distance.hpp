@@ -18,9 +18,10 @@ struct Separation {
 };
 
 /// Exact shapes, no meshing: accurate to 1e-6 m, in practice near 1e-9. Of meshes and clouds, that
-/// of their nearest elements; where they overlap, the shortest way out of the deepest one, which
-/// need not be the way out of all of them; of something wholly inside a solid mesh, out by its
-/// nearest side. Two half-spaces overlap without end. Allocates nothing.
+/// of their nearest elements; where those overlap, the shortest way out of the deepest one (of just
+/// one, where both shapes are of many), which need not be the way out of all of them; of something
+/// wholly inside a solid mesh, out by its nearest side. Two half-spaces overlap without end.
+/// Allocates nothing.
 Separation distance(const Shape& a, const Pose& pose_a, const Shape& b, const Pose& pose_b);
 
 /// The same, but the search ends as soon as the shapes are proved further apart than `gap`: then

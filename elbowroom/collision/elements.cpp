@@ -1,7 +1,5 @@
 #include "elbowroom/collision/elements.hpp"
 
-#include "elbowroom/collision/distance.hpp"
-
 namespace er {
 namespace {
 

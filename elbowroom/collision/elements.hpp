@@ -2,6 +2,10 @@
 // shapes are looked at by those of their elements that are near each other, found down their trees.
 #pragma once
 
+#include <algorithm>
+
+#include "elbowroom/collision/distance.hpp"
+#include "elbowroom/collision/point_distance.hpp"
 #include "elbowroom/model/cloud.hpp"
 #include "elbowroom/model/core_shape.hpp"
 #include "elbowroom/model/mesh.hpp"
@@ -61,95 +65,99 @@ template <class Reach, class Visit>
 class NearElements {
  public:
   NearElements(const Elements& a, const Elements& b, Reach reach, Visit visit)
-      : a_(a), b_(b), reach_(reach), visit_(visit), a_in_b_(b.pose().inverse() * a.pose()) {}
+      : a_(a), b_(b), reach_(reach), visit_(visit) {}
 
   void run() {
-    if (const auto* plane = std::get_if<HalfSpace>(&b_.shape()); plane != nullptr)
-      return void(over_plane(a_, b_.pose(), [&](int element) { return visit_(element, 0); }));
-    if (const auto* plane = std::get_if<HalfSpace>(&a_.shape()); plane != nullptr)
-      return void(over_plane(b_, a_.pose(), [&](int element) { return visit_(0, element); }));
-    look(a_.tree() != nullptr ? 0 : kWhole, b_.tree() != nullptr ? 0 : kWhole);
+    if (a_.tree() != nullptr && b_.tree() != nullptr) {
+      a_in_b_ = b_.pose().inverse() * a_.pose();
+      look_between(0, 0);
+    } else if (a_.tree() != nullptr) {
+      OneAgainst(b_, a_, reach_).look(0, [&](int element) { return visit_(element, 0); });
+    } else if (b_.tree() != nullptr) {
+      OneAgainst(a_, b_, reach_).look(0, [&](int element) { return visit_(0, element); });
+    } else {
+      visit_(0, 0);
+    }
   }
 
  private:
-  static constexpr int kWhole = -1;
+  // A convex shape and the elements of another.
+  class OneAgainst {
+   public:
+    OneAgainst(const Elements& one, const Elements& many, Reach reach)
+        : shape_(one.shape()),
+          many_(many),
+          reach_(reach),
+          many_in_one_(one.pose().inverse() * many.pose()),
+          box_(aligned_box(one.shape(), many_in_one_.inverse())) {}
 
-  // In the frame of b.
-  [[nodiscard]] AlignedBox box_a(int node) const {
-    return node == kWhole ? aligned_box(a_.shape(), a_in_b_)
-                          : a_.tree()->node(node).box.seen_from_outside(a_in_b_);
-  }
-  [[nodiscard]] AlignedBox box_b(int node) const {
-    return node == kWhole ? own_box(b_.shape()) : b_.tree()->node(node).box;
-  }
-  [[nodiscard]] static bool is_leaf(const Elements& of, int node) {
-    return node == kWhole || of.tree()->node(node).right < 0;
-  }
-
-  // False to end the search.
-  bool look(int node_a, int node_b) {
-    const AlignedBox a = box_a(node_a);
-    const AlignedBox b = box_b(node_b);
-    if (a.gap_to(b) > reach_()) return true;
-    const bool a_ends = is_leaf(a_, node_a);
-    const bool b_ends = is_leaf(b_, node_b);
-    if (a_ends && b_ends) return look_at_leaves(node_a, node_b, a, b);
-    if (b_ends || (!a_ends && a.half().squaredNorm() > b.half().squaredNorm())) {
-      const int left = node_a + 1;
-      const int right = a_.tree()->node(node_a).right;
-      const bool left_first = box_a(left).gap_to(b) <= box_a(right).gap_to(b);
-      return look(left_first ? left : right, node_b) && look(left_first ? right : left, node_b);
-    }
-    const int left = node_b + 1;
-    const int right = b_.tree()->node(node_b).right;
-    const bool left_first = box_b(left).gap_to(a) <= box_b(right).gap_to(a);
-    return look(node_a, left_first ? left : right) && look(node_a, left_first ? right : left);
-  }
-
-  bool look_at_leaves(int node_a, int node_b, const AlignedBox& all_a, const AlignedBox& all_b) {
-    const auto range = [](const Elements& of, int node) {
-      return node == kWhole ? std::pair(0, 1)
-                            : std::pair(of.tree()->node(node).begin, of.tree()->node(node).end);
-    };
-    const auto [a_begin, a_end] = range(a_, node_a);
-    const auto [b_begin, b_end] = range(b_, node_b);
-    for (int i = a_begin; i < a_end; ++i) {
-      const AlignedBox a = node_a == kWhole ? all_a : a_.box(i).seen_from_outside(a_in_b_);
-      if (a.gap_to(all_b) > reach_()) continue;
-      for (int k = b_begin; k < b_end; ++k) {
-        if (node_b != kWhole && b_.box(k).gap_to(a) > reach_()) continue;
-        if (!visit_(i, k)) return false;
+    // False to end the search.
+    template <class VisitOne>
+    bool look(int index, const VisitOne& visit) {
+      const BoxTree& tree = *many_.tree();
+      const BoxTree::TreeNode& node = tree.node(index);
+      if (node.right < 0) {
+        for (int i = node.begin; i < node.end; ++i)
+          if (bound_to(many_.box(i)) <= reach_() && !visit(i)) return false;
+        return true;
       }
+      const int left = index + 1;
+      const double to_left = bound_to(tree.node(left).box);
+      const double to_right = bound_to(tree.node(node.right).box);
+      const bool left_first = to_left <= to_right;
+      const auto next = [&](bool is_left) {
+        return (is_left ? to_left : to_right) > reach_() ||
+               look(is_left ? left : node.right, visit);
+      };
+      return next(left_first) && next(!left_first);
+    }
+
+   private:
+    // No less than this: by balls about boxes, and boxes about a long thin shape, which each say
+    // little alone.
+    [[nodiscard]] double bound_to(const AlignedBox& box) const {
+      const double by_ball =
+          point_distance(shape_, many_in_one_ * box.middle()) - box.half().norm();
+      return std::max(by_ball, box_.gap_to(box));
+    }
+
+    const Shape& shape_;
+    const Elements& many_;
+    Reach reach_;
+    Pose many_in_one_;
+    AlignedBox box_;  // of the one, along the axes of the many
+  };
+
+  // Both have trees; in the frame of b.
+  bool look_between(int node_a, int node_b) {
+    const BoxTree::TreeNode& a = a_.tree()->node(node_a);
+    const BoxTree::TreeNode& b = b_.tree()->node(node_b);
+    const AlignedBox box_a = a.box.seen_from_outside(a_in_b_);
+    if (box_a.gap_to(b.box) > reach_()) return true;
+    if (a.right < 0 && b.right < 0) return look_at_leaves(a, b);
+    const bool cuts_a =
+        b.right < 0 || (a.right >= 0 && a.box.half().squaredNorm() > b.box.half().squaredNorm());
+    const int left = (cuts_a ? node_a : node_b) + 1;
+    const int right = cuts_a ? a.right : b.right;
+    const auto gap = [&](int child) {
+      return cuts_a ? a_.tree()->node(child).box.seen_from_outside(a_in_b_).gap_to(b.box)
+                    : b_.tree()->node(child).box.gap_to(box_a);
+    };
+    const auto look = [&](int child) {
+      return cuts_a ? look_between(child, node_b) : look_between(node_a, child);
+    };
+    const bool left_first = gap(left) <= gap(right);
+    return look(left_first ? left : right) && look(left_first ? right : left);
+  }
+
+  bool look_at_leaves(const BoxTree::TreeNode& a, const BoxTree::TreeNode& b) {
+    for (int i = a.begin; i < a.end; ++i) {
+      const AlignedBox box = a_.box(i).seen_from_outside(a_in_b_);
+      if (box.gap_to(b.box) > reach_()) continue;
+      for (int k = b.begin; k < b.end; ++k)
+        if (b_.box(k).gap_to(box) <= reach_() && !visit_(i, k)) return false;
     }
     return true;
-  }
-
-  // Elements within reach of what is not above z = 0 of a frame.
-  template <class VisitOne>
-  bool over_plane(const Elements& of, const Pose& plane, VisitOne visit) const {
-    if (of.tree() == nullptr) return visit(0);
-    const Vector3 normal = in_axes_of(of.pose().rotation, plane.rotation.col(2));
-    const double offset = plane.rotation.col(2).dot(plane.position - of.pose().position);
-    const auto height = [&](const AlignedBox& box) {
-      return normal.dot(box.middle()) - normal.cwiseAbs().dot(box.half()) - offset;
-    };
-    return over_plane_from(of, 0, height, visit);
-  }
-  template <class Height, class VisitOne>
-  bool over_plane_from(const Elements& of, int index, const Height& height,
-                       const VisitOne& visit) const {
-    const BoxTree::TreeNode& node = of.tree()->node(index);
-    if (height(node.box) > reach_()) return true;
-    if (node.right < 0) {
-      for (int i = node.begin; i < node.end; ++i)
-        if (height(of.box(i)) <= reach_() && !visit(i)) return false;
-      return true;
-    }
-    const int left = index + 1;
-    const bool left_first =
-        height(of.tree()->node(left).box) <= height(of.tree()->node(node.right).box);
-    return over_plane_from(of, left_first ? left : node.right, height, visit) &&
-           over_plane_from(of, left_first ? node.right : left, height, visit);
   }
 
   const Elements& a_;

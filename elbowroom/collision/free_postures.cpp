@@ -34,15 +34,25 @@ void PostureChecker::check(std::span<const Posture> postures, double clearance,
       const auto in_lane = [&](std::uint8_t bits) { return ((bits >> lane) & 1U) != 0; };
       bool& out = free[first + lane];
       out = fixed_is_free && !in_lane(scan_.blocked) && can_be_placed(postures[first + lane]);
-      if (!out) continue;
-      if (in_lane(scan_.open)) {
-        out = query_.is_free(postures[first + lane], clearance, parts_);
-      } else if (has_solids) {
-        parts_.place_at(query_, postures[first + lane]);
-        out = !find_inside(query_, parts_);
-      }
+      if (!out || !(in_lane(scan_.open) || has_solids)) continue;
+      parts_.place_at(query_, postures[first + lane]);
+      out = is_free_where_open(lane, clearance) && (!has_solids || !find_inside(query_, parts_));
     }
   }
+}
+
+// What balls left open of a posture, by exact shapes.
+bool PostureChecker::is_free_where_open(std::size_t lane, double clearance) const {
+  const auto is_open = [&](const CoverScan::Open& open) {
+    return (((open.half_way | open.exact) >> lane) & 1U) != 0;
+  };
+  for (std::size_t p = scan_.open_parts.size(); p-- > 0;)
+    if (is_open(scan_.open_parts[p]) && !query_.part_is_free(p, clearance, parts_)) return false;
+  for (std::size_t s = 0; s < scan_.open_pairs.size(); ++s)
+    if (is_open(scan_.open_pairs[s]) &&
+        !query_.pair_is_free(query_.pairs().self[s], clearance, parts_))
+      return false;
+  return true;
 }
 
 }  // namespace er

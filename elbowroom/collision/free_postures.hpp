@@ -19,6 +19,7 @@ class PostureChecker {
   void check(std::span<const Posture> postures, double clearance, std::span<bool> free);
 
  private:
+  [[nodiscard]] bool is_free_where_open(std::size_t lane, double clearance) const;
   CellQuery query_;
   CoverScan scan_;
   PartPoses parts_;

@@ -38,8 +38,10 @@ namespace {
 
 HWY_EXPORT(distances_in_lanes);
 
-// Of a mesh or a cloud so many elements are told apart; where there are more, boxes hold several.
-constexpr int kMostElements = 4096;
+// Of a mesh or a cloud so many elements are told apart; where there are more, about so many boxes
+// hold several each.
+constexpr int kMostElements = 2048;
+constexpr int kMostBoxes = 1024;
 // Triangles that are no higher than this come as boxes: their plane is not known well enough.
 constexpr double kThinnest = 1e-6;  // m
 
@@ -54,7 +56,8 @@ class Collector {
   void add(const StandingPart& part, int standing) {
     if (is_convex(part.shape)) return add_convex(part.shape, part.pose, part.margin, standing);
     const Elements elements(part.shape, part.pose);
-    add_branch(elements, 0, (elements.size() - 1) / kMostElements + 1, part.margin, standing);
+    const int together = elements.size() <= kMostElements ? 1 : elements.size() / kMostBoxes;
+    add_branch(elements, 0, together, part.margin, standing);
   }
   void add_whole(const StandingPart& part, int standing) {
     if (is_convex(part.shape)) return add_convex(part.shape, part.pose, part.margin, standing);
@@ -64,6 +67,17 @@ class Collector {
   LaneObstacles take() {
     all_.tree = BoxTree(boxes_);
     return std::move(all_);
+  }
+
+  // What is in a box, as the box.
+  void add_box(const AlignedBox& box, const Pose& pose, double margin, int standing) {
+    const Pose at = pose * Pose::at(box.middle());
+    const Shape shape = Box{2.0 * box.half()};
+    LaneObstacle out =
+        made(at, (at.position - centre_).norm() + box.half().norm(), margin, standing);
+    put(box.half() * (1.0 + 1e-6), out.half);
+    out.exact_below = -std::numeric_limits<float>::max();
+    keep(out, {Vector3::Zero(), box.half().norm()}, at, aligned_box(shape, at), margin);
   }
 
  private:
@@ -135,17 +149,6 @@ class Collector {
     out.kind = Kind::half_space;
     keep(out, {Vector3::Zero(), std::numeric_limits<float>::max()}, {}, aligned_box(shape, pose),
          margin);
-  }
-
-  // What is in a box, as the box.
-  void add_box(const AlignedBox& box, const Pose& pose, double margin, int standing) {
-    const Pose at = pose * Pose::at(box.middle());
-    const Shape shape = Box{2.0 * box.half()};
-    LaneObstacle out =
-        made(at, (at.position - centre_).norm() + box.half().norm(), margin, standing);
-    put(box.half() * (1.0 + 1e-6), out.half);
-    out.exact_below = -std::numeric_limits<float>::max();
-    keep(out, {Vector3::Zero(), box.half().norm()}, at, aligned_box(shape, at), margin);
   }
 
   void add_branch(const Elements& elements, int index, int together, double margin, int standing) {

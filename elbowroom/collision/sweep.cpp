@@ -11,6 +11,8 @@ namespace {
 
 constexpr float kWorthProving = 0.12F;  // m; first intervals in which balls may move more are split
 constexpr double kUnprovable = 1e-7;    // m; bounds on motion below this are not split further
+constexpr int kMostElements = 16;       // of meshes and clouds, over an interval that is coarse:
+constexpr double kCoarse = 0.002;       // m; where things may come nearer by more than this
 
 // One sweep's fixed data.
 struct Question {
@@ -105,6 +107,7 @@ Outcome check_shapes(Middle& middle, const Moved& a, const Moved& b, int shared,
   const double tube_bound = q.bound(lever, 0.0);
   const double gap = q.clearance + bound + margin;
   const double bend = q.bend(lever, middle.half());
+  const bool is_coarse = bound - tube_bound > kCoarse;
   const auto twist_of = [&](int link) { return link < 0 ? Twist{} : middle.twist(link); };
   const auto check = [&](const CoreShape& core_a, const CoreShape& core_b) {
     ++out.checks;
@@ -122,13 +125,20 @@ Outcome check_shapes(Middle& middle, const Moved& a, const Moved& b, int shared,
   const Elements of_a(a.shape, a.pose);
   const Elements of_b(b.shape, b.pose);
   Outcome outcome = Outcome::clear;
+  // Once it stays open, only what is too near already can change that. Where very many come near,
+  // it is cheaper to look at less of the way; but not for ever, or what slides along a fine mesh
+  // would not be seen to.
+  int looked_at = 0;
+  const auto reach = [&] {
+    return outcome == Outcome::clear ? gap : q.clearance + margin + tube_bound;
+  };
   const auto visit = [&](int i, int k) {
     outcome = std::max(outcome, check(of_a.core(i), of_b.core(k)));
+    if (++looked_at > kMostElements && outcome == Outcome::clear && is_coarse)
+      outcome = Outcome::open;
     return outcome != Outcome::blocked;
   };
-  NearElements(
-      of_a, of_b, [&] { return gap; }, visit)
-      .run();
+  NearElements(of_a, of_b, reach, visit).run();
   return outcome;
 }
 

@@ -117,7 +117,12 @@ TEST_CASE("a box of triangles is as far from things as the box is") {
       REQUIRE(found.lower_bound <= 0.0);
       REQUIRE(found.distance < 1e-9);
     }
-    REQUIRE(distance(mesh, at, other, other_at).distance == Approx(found.distance).margin(1e-7));
+    const double swapped = distance(mesh, at, other, other_at).distance;
+    // Of two that are both of many elements, any two that overlap are told.
+    if (is_convex(other) || found.distance > 0.0)
+      REQUIRE(swapped == Approx(found.distance).margin(1e-6));
+    else
+      REQUIRE(swapped < 1e-9);
     const double gap = random.uniform(0.0, 0.3);
     if (std::abs(gap - expected.distance) < 1e-6) continue;
     REQUIRE(further_apart_than(gap, other, other_at, mesh, at) == (expected.distance > gap));
