@@ -42,9 +42,9 @@ std::vector<Body> things(int count) {
 }
 
 Body boulder(Shape shape) {
-  return {.name = "boulder", .at = Pose::at({0.75, 0.1, 0.4}), .parts = {{.shape = std::move(shape)}}};
+  return {
+      .name = "boulder", .at = Pose::at({0.75, 0.1, 0.4}), .parts = {{.shape = std::move(shape)}}};
 }
-
 
 double median(std::vector<double> values) {
   if (values.empty()) return 0.0;

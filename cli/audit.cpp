@@ -1,5 +1,7 @@
 #include <fmt/format.h>
 
+#include "clearances.hpp"
+#include "elbowroom/collision/clearance_profile.hpp"
 #include "elbowroom/files/geometry_text.hpp"
 #include "elbowroom/files/route_file.hpp"
 #include "elbowroom/rehearse/check_certificate.hpp"
@@ -11,6 +13,7 @@ namespace {
 struct AuditQuestion {
   Arguments a;
   std::string route;
+  std::vector<std::string> clearances;
 };
 
 std::string contacts_of(const SavedRoute& route) {
@@ -22,6 +25,7 @@ std::string contacts_of(const SavedRoute& route) {
 }
 
 Answer answer(const AuditQuestion& question) {
+  check_clearances(question.clearances);
   const SavedRoute saved = load_route(question.route);
   const Cell cell = read_cell(question.a).with_contacts(saved.contacts);
   const Arm& arm = cell.arm(question.a.arm.empty() ? saved.arm : question.a.arm);
@@ -43,10 +47,19 @@ Answer answer(const AuditQuestion& question) {
     notes += "  its evidence does not hold here; this is new evidence\n";
   }
   if (!checked) return no(checked.reason());
+  const JointCurve way = lines_through(certificate->waypoints);
+  const std::string near =
+      question.clearances.empty()
+          ? ""
+          : write_clearances(question.clearances, CellQuery(cell, arm.name()),
+                             {.curve = way,
+                              .title = fmt::format("{}: clearances along a route", arm.name()),
+                              .is_timed = false,
+                              .asked = certificate->clearance});
   return {Exit::yes,
-          fmt::format("{}\n{}  {} looks at pairs of parts; found by {} on {}, seed {}\n",
+          fmt::format("{}\n{}  {} looks at pairs of parts; found by {} on {}, seed {}\n{}",
                       checked->summary(*certificate), notes, checked->looks, saved.version,
-                      saved.instruction_set, saved.seed),
+                      saved.instruction_set, saved.seed, near),
           json_of(*checked, *certificate, same)};
 }
 
@@ -56,10 +69,11 @@ Verb add_audit(VerbParser parser) {
   auto question = std::make_shared<AuditQuestion>();
   add_cell(parser, question->a);
   parser.text("ROUTE", question->route, "a route saved with route --out FILE.json");
+  add_clearances(parser, question->clearances);
   parser.footer(
       "examples:\n"
       "  elbowroom route demo/glaze.cell.yaml --from home --to before_kiln --out kiln.json\n"
-      "  elbowroom audit demo/glaze.cell.yaml kiln.json");
+      "  elbowroom audit demo/glaze.cell.yaml kiln.json --clearances near.png");
   return {parser, [question] { return answer(*question); }};
 }
 

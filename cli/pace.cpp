@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include "clearances.hpp"
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/draw/plot.hpp"
 #include "elbowroom/files/csv.hpp"
@@ -17,10 +18,12 @@ struct Own {
   std::string profile = "quintic";
   double speed = 100.0;
   double rate = 1000.0;
+  std::vector<std::string> clearances;
 };
 
 Answer run(const Own& own) {
   check_endings(own.route.a, {".csv", ".png", ".svg"});
+  check_clearances(own.clearances);
   const Cell cell = read_cell(own.route.a);
   CellQuery query = for_option("--arm", [&] { return CellQuery(cell, own.route.a.arm); });
   const Arm arm = query.arm();
@@ -49,7 +52,14 @@ Answer run(const Own& own) {
                   {.title = fmt::format("{}: {} motion, {}", arm.name(), own.profile,
                                         text_time(paced->motion.duration()))});
   }
-  return {Exit::yes, paced->summary() + "\n" + paced->report(arm) + proof + wrote(own.route.a.outs),
+  const std::string title = fmt::format("{}: clearances of a {} motion", arm.name(), own.profile);
+  const std::string near =
+      write_clearances(own.clearances, query,
+                       {.curve = paced->motion,
+                        .title = title,
+                        .asked = own.through.empty() ? read_clearance(own.route.a) : 0.0});
+  return {Exit::yes,
+          paced->summary() + "\n" + paced->report(arm) + proof + wrote(own.route.a.outs) + near,
           json_of(arm, *paced)};
 }
 
@@ -63,6 +73,7 @@ Verb add_pace(VerbParser parser) {
   parser.number("--speed", own->speed, "percent of the velocity limits to use");
   parser.number("--rate", own->rate, "rows per second in a .csv");
   add_out(parser, own->route.a, ".csv (t, q, qd, qdd of every joint, SI), .png or .svg (plots)");
+  add_clearances(parser, own->clearances);
   parser.footer(
       "examples:\n"
       "  elbowroom pace demo/glaze.cell.yaml --from home --to before_kiln --out motion.csv\n"

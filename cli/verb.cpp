@@ -240,11 +240,16 @@ Posture read_posture_argument(const Arm& arm, const std::string& text, const std
 }
 
 void check_endings(const Arguments& arguments, const std::vector<std::string>& known) {
-  for (const std::string& out : arguments.outs) {
-    const std::string ending = std::filesystem::path(out).extension().string();
+  check_endings("--out", arguments.outs, known);
+}
+
+void check_endings(const std::string& option, const std::vector<std::string>& files,
+                   const std::vector<std::string>& known) {
+  for (const std::string& file : files) {
+    const std::string ending = std::filesystem::path(file).extension().string();
     if (std::find(known.begin(), known.end(), ending) == known.end())
-      throw InputError(fmt::format("--out {}: the ending '{}' says no format that this verb writes",
-                                   out, ending),
+      throw InputError(fmt::format("{} {}: the ending '{}' says no format that this verb writes",
+                                   option, file, ending),
                        fmt::format("known: {}", fmt::join(known, ", ")));
   }
 }

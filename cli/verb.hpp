@@ -92,8 +92,10 @@ auto for_option(const std::string& option, Read read) {
   }
 }
 
-/// Checks the endings of --out before any work is done.
+/// Checks the endings of files to write before any work is done.
 void check_endings(const Arguments& arguments, const std::vector<std::string>& known);
+void check_endings(const std::string& option, const std::vector<std::string>& files,
+                   const std::vector<std::string>& known);
 
 /// "  wrote FILE" for each file.
 std::string wrote(const std::vector<std::string>& files);

@@ -97,8 +97,8 @@ Separation from_within(const Separation& to_surface, const Elements& inside) {
 }
 
 // Among the elements that a convex shape overlaps, the one that it is deepest in. To leave all of a
-// box, it has to go no further than to leave the box's middle, and half of the box: so branches that
-// cannot be deeper than what is known are left out.
+// box, it has to go no further than to leave the box's middle, and half of the box: so branches
+// that cannot be deeper than what is known are left out.
 class Deepest {
  public:
   Deepest(const Elements& convex, const Elements& of, const Separation& first)

@@ -6,8 +6,8 @@
 #include "elbowroom/files/expansion.hpp"
 #include "elbowroom/files/part_reading.hpp"
 #include "elbowroom/files/reading.hpp"
-#include "elbowroom/model/mesh.hpp"
 #include "elbowroom/files/robot_xml.hpp"
+#include "elbowroom/model/mesh.hpp"
 
 namespace er {
 namespace {
@@ -88,7 +88,8 @@ std::vector<MeantContact> read_contacts(const Node& node) {
 void note_dropped(const std::vector<Part>& parts, const std::string& owner, const Place& place,
                   std::vector<Note>& notes) {
   for (const Part& part : parts)
-    if (const auto* mesh = std::get_if<Mesh>(&part.shape); mesh != nullptr && mesh->data->dropped > 0)
+    if (const auto* mesh = std::get_if<Mesh>(&part.shape);
+        mesh != nullptr && mesh->data->dropped > 0)
       notes.push_back({place, fmt::format("{}, mesh '{}'", owner, mesh->data->file),
                        fmt::format("{} of its triangles {} less than three different corners and "
                                    "{} left out",

@@ -78,6 +78,25 @@ std::string route_csv(const Route& route, const Arm& arm) {
   return out;
 }
 
+std::string clearances_csv(const ClearanceProfile& profile, const CellQuery& query) {
+  std::string out = "at";
+  for (const int link : profile.links) {
+    const std::string& name = query.arm().links()[static_cast<std::size_t>(link)].name;
+    out += fmt::format(",{},{}", cell(name + "_clearance_m"), cell(name + "_nearest"));
+  }
+  out += "\n";
+  for (std::size_t i = 0; i < profile.at.size(); ++i) {
+    out += fmt::format("{}", profile.at[i]);
+    for (const std::vector<Nearest>& link : profile.nearest) {
+      const bool is_alone = link[i].second < 0;
+      out += fmt::format(",{},{}", number_or_empty(link[i].distance),
+                         is_alone ? "" : cell(query.name(link[i].second)));
+    }
+    out += "\n";
+  }
+  return out;
+}
+
 std::string rehearsal_csv(const Rehearsal& rehearsal) {
   std::string out =
       "step,name,duration_s,range_use,velocity_use,acceleration_use,clearance_m,clearance_asked_m,"

@@ -3,6 +3,7 @@
 
 #include <string>
 
+#include "elbowroom/collision/clearance_profile.hpp"
 #include "elbowroom/follow/step_log.hpp"
 #include "elbowroom/pace/motion.hpp"
 #include "elbowroom/rehearse/rehearse.hpp"
@@ -21,6 +22,9 @@ std::string steps_csv(const StepLog& log, const Arm& arm);
 
 /// One row per waypoint, one column per joint.
 std::string route_csv(const Route& route, const Arm& arm);
+
+/// One row per look: where on the way, then for every link the clearance (m) and what is nearest.
+std::string clearances_csv(const ClearanceProfile& profile, const CellQuery& query);
 
 /// The tables of a rehearsal and a survey.
 std::string rehearsal_csv(const Rehearsal& rehearsal);

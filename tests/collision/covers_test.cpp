@@ -129,7 +129,8 @@ TEST_CASE("distances in lanes are never more than there is, and little less") {
     for (std::size_t i = 0; i < all.size(); ++i) all[i] = static_cast<int>(i);
     std::vector<float> out(8 * all.size());
     const auto elements = static_cast<std::size_t>(Elements(shape, {}).size());
-    const bool is_exact = !std::holds_alternative<Hull>(shape) && obstacles.items.size() == elements;
+    const bool is_exact =
+        !std::holds_alternative<Hull>(shape) && obstacles.items.size() == elements;
     INFO(name_of(shape) << ", " << all.size() << " obstacles");
     for (int round = 0; round < 200; ++round) {
       float points[3][8];

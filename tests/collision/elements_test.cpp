@@ -225,6 +225,29 @@ TEST_CASE("clouds and meshes are as far as their nearest elements, found one by 
   }
 }
 
+TEST_CASE("where elements overlap a shape, the deepest is told") {
+  RandomStream random(9);
+  const Shape bumpy = bumpy_mesh(0.2, 800);
+  int overlaps = 0;
+  for (int i = 0; i < 60; ++i) {
+    const Shape many =
+        random.index(2) == 0 ? bumpy : Shape(random_cloud(random, {0.2, 0.1, 0.2}, 300, 0.004));
+    const Shape convex = random_convex(random);
+    const Pose at = random_pose(random, 0.15);
+    const Elements a(convex, at);
+    const Elements b(many, {});
+    double deepest = 0.0;
+    for (int k = 0; k < b.size(); ++k)
+      deepest = std::min(deepest, distance_within(0.0, a.core(0), b.core(k)).distance);
+    if (deepest >= -1e-6) continue;
+    ++overlaps;
+    // How deep something is in a round shape is found to a tenth of a millimetre.
+    REQUIRE(distance(convex, at, many, {}).distance == Approx(deepest).margin(1e-4));
+    REQUIRE(distance(many, {}, convex, at).distance == Approx(deepest).margin(1e-4));
+  }
+  CHECK(overlaps > 20);
+}
+
 TEST_CASE("the nearest of half a million triangles costs little, and no memory") {
   const Mesh large = bumpy_mesh(0.5, 500000);
   CHECK(large.data->faces.size() > 450000);

@@ -20,8 +20,9 @@ namespace {
 
 class Folder {
  public:
-  Folder() : path_(std::filesystem::temp_directory_path() /
-                   ("elbowroom_parts_" + std::to_string(::getpid()))) {
+  Folder()
+      : path_(std::filesystem::temp_directory_path() /
+              ("elbowroom_parts_" + std::to_string(::getpid()))) {
     std::filesystem::create_directories(path_);
   }
   Folder(const Folder&) = delete;
@@ -33,8 +34,9 @@ class Folder {
   }
   /// A cell with one fixture of one part, given as it stands in the file.
   Cell cell(const std::string& part) const {
-    return load_cell(write("one.cell.yaml",
-                           "elbowroom: cell/1\nfixtures:\n  - name: thing\n    parts: [{" + part + "}]\n"));
+    return load_cell(
+        write("one.cell.yaml",
+              "elbowroom: cell/1\nfixtures:\n  - name: thing\n    parts: [{" + part + "}]\n"));
   }
   Shape shape(const std::string& part) const { return cell(part).fixtures()[0].parts[0].shape; }
   std::string fault(const std::string& part) const {
@@ -53,11 +55,12 @@ class Folder {
 
 // A tetrahedron of which `faces` of the four are there.
 std::string tetrahedron(int faces, const std::string& more = "") {
-  std::string text = "ply\nformat ascii 1.0\nelement vertex 4\nproperty float x\nproperty float y\n"
-                     "property float z\nelement face " +
-                     std::to_string(faces + (more.empty() ? 0 : 1)) +
-                     "\nproperty list uchar int vertex_indices\nend_header\n"
-                     "0 0 0\n100 0 0\n0 100 0\n0 0 100\n";
+  std::string text =
+      "ply\nformat ascii 1.0\nelement vertex 4\nproperty float x\nproperty float y\n"
+      "property float z\nelement face " +
+      std::to_string(faces + (more.empty() ? 0 : 1)) +
+      "\nproperty list uchar int vertex_indices\nend_header\n"
+      "0 0 0\n100 0 0\n0 100 0\n0 0 100\n";
   const char* all[] = {"3 0 2 1\n", "3 0 1 3\n", "3 0 3 2\n", "3 1 2 3\n"};
   for (int i = 0; i < faces; ++i) text += all[i];
   return text + more;
@@ -85,7 +88,8 @@ TEST_CASE("meshes come as they are, solid or as a skin, in their unit") {
   CHECK_THAT(folder.fault("mesh: {file: whole.ply, skin: perhaps}"),
              StartsWith("one.cell.yaml:4:44: expected yes or no"));
   CHECK_THAT(folder.fault("mesh: {file: hole.ply}"), Contains("hole.ply"));
-  CHECK_THAT(folder.fault("mesh: {file: whole.ply, unit: kg}"), Contains("'kg' is no unit of length"));
+  CHECK_THAT(folder.fault("mesh: {file: whole.ply, unit: kg}"),
+             Contains("'kg' is no unit of length"));
 }
 
 TEST_CASE("triangles without three corners are left out, and noted") {
@@ -121,9 +125,12 @@ TEST_CASE("a cloud that is no cloud is refused with line and column") {
     folder.write("bad.csv", text);
     return folder.fault("cloud: {file: bad.csv, radius: 2 mm}");
   };
-  CHECK_THAT(fault_of("1,2,3\n4,nan,6\n"), StartsWith("bad.csv:2:3: expected a number, found 'nan'"));
-  CHECK_THAT(fault_of("1,2,3\n4,5\n"), StartsWith("bad.csv:2:1: expected x, y and z, found 2 values"));
-  CHECK_THAT(fault_of("1,2,3\n4,5,six\n"), StartsWith("bad.csv:2:5: expected a number, found 'six'"));
+  CHECK_THAT(fault_of("1,2,3\n4,nan,6\n"),
+             StartsWith("bad.csv:2:3: expected a number, found 'nan'"));
+  CHECK_THAT(fault_of("1,2,3\n4,5\n"),
+             StartsWith("bad.csv:2:1: expected x, y and z, found 2 values"));
+  CHECK_THAT(fault_of("1,2,3\n4,5,six\n"),
+             StartsWith("bad.csv:2:5: expected a number, found 'six'"));
   CHECK_THAT(fault_of("a,b,c\n1,2,3\n"), StartsWith("bad.csv:1:1: this heading names no column x"));
   CHECK_THAT(fault_of("# nothing\n"), StartsWith("bad.csv:1:1: there are no points here"));
   CHECK_THAT(folder.fault("cloud: {file: bad.csv}"), Contains("radius"));
@@ -131,21 +138,30 @@ TEST_CASE("a cloud that is no cloud is refused with line and column") {
   folder.write("nan.ply",
                "ply\nformat ascii 1.0\nelement vertex 2\nproperty float x\nproperty float y\n"
                "property float z\nend_header\n1 2 3\n4 nan 6\n");
-  CHECK_THAT(folder.fault("cloud: {file: nan.ply, radius: 2 mm}"), Contains("point 2 of a cloud is not finite"));
+  CHECK_THAT(folder.fault("cloud: {file: nan.ply, radius: 2 mm}"),
+             Contains("point 2 of a cloud is not finite"));
 }
 
 TEST_CASE("cones and half-spaces arrive where they are put") {
   const Folder folder;
-  const Part cone = folder.cell("cone: {radius: 50 mm, top: 20 mm, from: [0, 0, 100 mm], to: [0, 0, 0]}").fixtures()[0].parts[0];
+  const Part cone =
+      folder.cell("cone: {radius: 50 mm, top: 20 mm, from: [0, 0, 100 mm], to: [0, 0, 0]}")
+          .fixtures()[0]
+          .parts[0];
   CHECK(std::get<Cone>(cone.shape).length == Approx(0.1));
   CHECK((cone.at * Vector3(0, 0, 0.05)).norm() < 1e-12);  // its upper end is down
-  const Part based = folder.cell("cone: {radius: 50 mm, length: 80 mm, base: [0, 0, 10 mm]}").fixtures()[0].parts[0];
+  const Part based = folder.cell("cone: {radius: 50 mm, length: 80 mm, base: [0, 0, 10 mm]}")
+                         .fixtures()[0]
+                         .parts[0];
   CHECK(based.at.position.z() == Approx(0.05));
-  const Part wall = folder.cell("half_space: {normal: [-2, 0, 0]}, at: [1 m, 0, 0]").fixtures()[0].parts[0];
+  const Part wall =
+      folder.cell("half_space: {normal: [-2, 0, 0]}, at: [1 m, 0, 0]").fixtures()[0].parts[0];
   CHECK((wall.at.rotation.col(2) + Vector3::UnitX()).norm() < 1e-15);
   CHECK(wall.at.position.x() == 1.0);
-  CHECK_THAT(folder.fault("half_space: {normal: [0, 0, 0]}"), Contains("this normal has no direction"));
-  CHECK_THAT(folder.fault("cone: {radius: 50 mm, top: -1 mm, length: 10 mm}"), Contains("upper radius of a cone must be above zero"));
+  CHECK_THAT(folder.fault("half_space: {normal: [0, 0, 0]}"),
+             Contains("this normal has no direction"));
+  CHECK_THAT(folder.fault("cone: {radius: 50 mm, top: -1 mm, length: 10 mm}"),
+             Contains("upper radius of a cone must be above zero"));
 }
 
 TEST_CASE("cell files with the new shapes come back as they were") {

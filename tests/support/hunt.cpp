@@ -4,7 +4,9 @@
 #include <cmath>
 
 #include "elbowroom/collision/sweep.hpp"
+#include "elbowroom/model/cloud.hpp"
 #include "elbowroom/model/hull.hpp"
+#include "elbowroom/model/mesh.hpp"
 #include "elbowroom/rehearse/replay_clearance.hpp"
 #include "support/cells.hpp"
 #include "support/clutter.hpp"
@@ -20,7 +22,7 @@ struct Thin {
 };
 Thin thin_thing(RandomStream& random) {
   const double size = random.uniform(0.005, 0.3);
-  switch (random.index(5)) {
+  switch (random.index(8)) {
     case 0:
       return {Box{{size, size, 1e-4}}, 0.5e-4};  // a plate, flat on
     case 1:
@@ -29,6 +31,17 @@ Thin thin_thing(RandomStream& random) {
       return {Cylinder{5e-5, size}, 0.5 * size};  // a wire, end on
     case 3:
       return {Sphere{1e-4}, 1e-4};
+    case 4:
+      return {Cone{1e-4, 0.01, size}, 0.5 * size};  // a needle, point down
+    case 5: {
+      // A sheet of two triangles, flat on or with a corner down.
+      const double lean = random.index(2) == 0 ? 0.0 : size;
+      return {mesh_of({{0, 0, 0}, {size, 0, lean}, {size, size, lean}, {0, size, lean}},
+                      {{0, 1, 2}, {0, 2, 3}}, true),
+              0.0};
+    }
+    case 6:
+      return {cloud_of({{0, 0, 0}, {size, 0, 0.01}, {0, size, 0.02}}, 1e-4), 1e-4};
     default: {
       // A wedge: its edge along y, down.
       const std::vector<Vector3> points{{-0.01, -size, 0.02}, {0.01, -size, 0.02}, {0, -size, 0},
