@@ -1,4 +1,5 @@
 // Routes and their evidence, by the tool.
+#include <algorithm>
 #include <catch2/catch.hpp>
 #include <nlohmann/json.hpp>
 
@@ -100,4 +101,57 @@ TEST_CASE("audit: in a changed cell the route is looked at anew") {
   const Run in_the_way = audit_with("parts: [{box: {size: [3 m, 3 m, 3 m]}}]");
   CHECK(in_the_way.exit == 1);
   CHECK_THAT(in_the_way.out, StartsWith("no: the path comes too near: ") && Contains("new_post"));
+}
+
+namespace {
+
+const std::string kIntoBucket =
+    " --place '50 mm, 680 mm, 60 mm' --rpy '180 deg, 0, 0' --leave 'turn = free' --clearance '3 mm'";
+
+}  // namespace
+
+TEST_CASE("route: into a bucket that is a mesh, not into its hull") {
+  const Folder folder;
+  const std::string file = folder / "bucket.json";
+  const Run into = tool("route measured.cell.yaml" + kIntoBucket + " --out " + file);
+  CHECK(into.exit == 0);
+  CHECK_THAT(into.out, StartsWith("yes: ") && Contains("bracken.peel, bucket"));
+  const Json saved = Json::parse(read_file(file));
+  const auto of_elements = [](const Json& stretch) { return stretch.size() == 14; };
+  CHECK(std::any_of(saved.at("stretches").begin(), saved.at("stretches").end(), of_elements));
+  const Run audit = tool("audit measured.cell.yaml " + file);
+  CHECK(audit.exit == 0);
+  CHECK_THAT(audit.out, StartsWith("yes: ") && Contains("keep 3.0 mm throughout"));
+
+  for (const char* name : {"bucket.ply", "ware.csv", "bracken.cell.yaml"})
+    folder.write(name, read_file(std::string(DEMO_DIR) + "/" + name));
+  std::string text = read_file(std::string(DEMO_DIR) + "/measured.cell.yaml");
+  text.replace(text.find("{mesh: "), 7, "{hull: ");
+  const Run filled = tool("route " + folder.write("filled.cell.yaml", text) + kIntoBucket);
+  CHECK(filled.exit == 1);
+  CHECK_THAT(filled.out, StartsWith("no: ") && Contains("bracken.peel and bucket"));
+  CHECK(tool("audit " + (folder / "filled.cell.yaml") + " " + file).exit == 1);
+}
+
+TEST_CASE("audit and pace: how near things come to each link, as a table and a plot") {
+  const Folder folder;
+  const std::string file = folder / "kiln.json";
+  REQUIRE(tool(kKiln + file).exit == 0);
+  const Run audit = tool(audit_of(file) + " --clearances " + (folder / "near.csv") +
+                         " --clearances " + (folder / "near.svg"));
+  CHECK(audit.exit == 0);
+  CHECK_THAT(audit.out, Contains("least clearance seen: teasel.forearm and teasel.flange, 30.4 mm "
+                                 "apart at 0.0 % of move 1") &&
+                            Contains("wrote " + (folder / "near.csv")));
+  const std::string table = read_file(folder / "near.csv");
+  CHECK_THAT(table, StartsWith("at,base_clearance_m,base_nearest,turret_clearance_m"));
+  CHECK(std::count(table.begin(), table.end(), '\n') > 1000);
+  CHECK_THAT(read_file(folder / "near.svg"), Contains("<svg") && Contains("upper_arm"));
+  const Run paced = tool("pace glaze.cell.yaml --from home --to before_kiln --clearances " +
+                         (folder / "paced.csv"));
+  CHECK(paced.exit == 0);
+  CHECK_THAT(paced.out, Contains("apart at 0.000 s; "));
+  const Run misspelt = tool(audit_of(file) + " --clearances near.txt");
+  CHECK(misspelt.exit == 2);
+  CHECK_THAT(misspelt.err, Contains("--clearances near.txt: the ending '.txt'"));
 }
