@@ -21,6 +21,7 @@ struct Own {
   int step = 0;
   bool plot = false;
   bool dimensions = false;
+  bool covers = false;
   std::string azimuth;
   std::string elevation = "26 deg";
   int width = RenderOptions{}.width;
@@ -102,6 +103,7 @@ Answer run(const Own& own) {
   }
   if (!own.at.empty()) posture = read_posture_argument(arm, own.at, "--at");
   Scene scene(cell, postures_with(cell, arm, posture));
+  if (own.covers) scene.add_covers(arm, posture, {0.93, 0.66, 0.35});
   if (planned) add_tool_path(scene, arm, planned->whole());
   View view = own.azimuth.empty() ? best_view(scene) : View{};
   if (!own.azimuth.empty())
@@ -131,6 +133,8 @@ Verb add_draw(VerbParser parser) {
   parser.flag("--dimensions", own->dimensions,
               "draw the arm at zero with its dimensions instead, to compare with its data sheet "
               "(.png, .svg)");
+  parser.flag("--covers", own->covers,
+              "draw the balls that cover the arm, by which it is looked at first, over it");
   parser.text("--azimuth", own->azimuth,
               "where the eye is: turned left from the world's x (where the arm is seen best)");
   parser.text("--elevation", own->elevation, "and above the horizon");

@@ -46,7 +46,7 @@ Image picture_of(const CellQuery& query, const Reach& found, double clearance) {
   for (const ReachSolution& one : found.refused)
     if (ghosts.size() < 2 * kMostGhosts)
       ghosts.push_back(refused(one.posture, one.nearest, clearance));
-  return render_with_ghosts(query.cell(), arm, best, ghosts, asked_place(found.target));
+  return render_with_ghosts(query.cell(), arm, best, ghosts, {.places = asked_place(found.target)});
 }
 
 // Of a no: the arm where it starts, what came nearest to a yes in red, and how far the tool stays
@@ -65,7 +65,7 @@ Image picture_of(const CellQuery& query, const Posture& from, const Target& targ
         frame_pose(query.arm(), on_arm[0].link, on_arm[0].frame, ghosts.front().posture).position;
     if ((tip - places.front().at.position).norm() > 1e-3) places.front().missed_from = tip;
   }
-  return render_with_ghosts(query.cell(), query.arm(), from, ghosts, places);
+  return render_with_ghosts(query.cell(), query.arm(), from, ghosts, {.places = places});
 }
 
 }  // namespace

@@ -1,4 +1,5 @@
 #include "elbowroom/base/instruction_set.hpp"
+#include "elbowroom/draw/route_picture.hpp"
 #include "elbowroom/files/csv.hpp"
 #include "elbowroom/files/geometry_text.hpp"
 #include "elbowroom/files/route_file.hpp"
@@ -33,14 +34,15 @@ Verb add_route(VerbParser parser) {
   auto question = std::make_shared<RouteQuestion>();
   add_route_question(parser, *question);
   add_out(parser, question->a,
-          ".csv (waypoints, SI) or .json (the route with the evidence that it is free, for audit)");
+          ".csv (waypoints, SI), .json (the route with the evidence that it is free, for audit) or "
+          ".png (a picture: the end solid, the way faintly, the tool's path, the tightest place)");
   parser.footer(
       "examples:\n"
       "  elbowroom route demo/glaze.cell.yaml --from over_board --to before_kiln\n"
       "  elbowroom route demo/glaze.cell.yaml --targets demo/kiln.targets.yaml --target upper_2 "
-      "--clearance \"10 mm\" --out upper_2.json");
+      "--clearance \"10 mm\" --out upper_2.json --out upper_2.png");
   return {parser, [question] {
-            check_endings(question->a, {".csv", ".json"});
+            check_endings(question->a, {".csv", ".json", ".png"});
             const Cell cell = read_cell(question->a);
             CellQuery query = for_option("--arm", [&] { return CellQuery(cell, question->a.arm); });
             const auto route = answer_route_question(query, *question);
@@ -48,6 +50,10 @@ Verb add_route(VerbParser parser) {
             for (const std::string& file : question->a.outs) {
               if (file.ends_with(".csv")) {
                 write_file(file, route_csv(*route, query.arm()));
+                continue;
+              }
+              if (file.ends_with(".png")) {
+                write_png(file, render_route(query, *route));
                 continue;
               }
               const auto text = route_file(cell, query, *route, question->seed);

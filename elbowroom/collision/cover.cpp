@@ -99,12 +99,18 @@ Cover cover_of(const Shape& shape, const CoverOptions& options) {
   return Splitter(shape, options).cover();
 }
 
+int leaves_of(const Cover& cover) {
+  int leaves = 0;
+  for (std::size_t i = 0; i < cover.size(); ++i) leaves += is_leaf(cover, i) ? 1 : 0;
+  return leaves;
+}
+
 double bulge_of(const Cover& cover, const Shape& shape) {
   // A ball about c reaches out of the shape by its radius and what c is outside; or, where c is
   // inside, less what c is deep: the ball of that depth is in the shape.
   double most = 0.0;
   for (std::size_t i = 0; i < cover.size(); ++i) {
-    if (cover[i].next != static_cast<int>(i) + 1) continue;
+    if (!is_leaf(cover, i)) continue;
     const Separation apart = distance(Sphere{1e-9}, Pose::at(cover[i].centre), shape, {});
     most = std::max(most, cover[i].radius + apart.distance + 1e-9);
   }

@@ -30,6 +30,12 @@ struct CoverOptions {
 
 Cover cover_of(const Shape& shape, const CoverOptions& options = {});
 
+/// Whether a ball has no finer ones.
+inline bool is_leaf(const Cover& cover, std::size_t ball) {
+  return cover[ball].next == static_cast<int>(ball) + 1;
+}
+int leaves_of(const Cover& cover);
+
 /// An upper bound on how far any leaf stands out of the shape, metres: how tight the cover is.
 double bulge_of(const Cover& cover, const Shape& shape);
 

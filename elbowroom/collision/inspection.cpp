@@ -9,6 +9,7 @@
 
 #include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/collision/cover.hpp"
 
 namespace er {
 namespace {
@@ -56,7 +57,7 @@ void run_joints(const Cell& cell, ArmInspection& out) {
 }
 
 ArmInspection inspect_arm(const Cell& cell, const Arm& arm, std::vector<Finding>& findings) {
-  ArmInspection out{arm, reach_bound(arm), {}, "", {}, 0.0, {}, 0, {}};
+  ArmInspection out{.arm = arm, .reach_bound = reach_bound(arm)};
   for (Finding& finding : findings_of(cell, arm)) findings.push_back(std::move(finding));
   for (const Link& link : arm.links()) {
     out.mass += link.inertial.mass;
@@ -187,8 +188,26 @@ std::string arm_report(const ArmInspection& one) {
     joined.push_back(a.substr(arm.name().size() + 1) + "-" + b.substr(arm.name().size() + 1));
   out += fmt::format("\n  {} of its own {} checked\n", one.checked_self_pairs,
                      one.checked_self_pairs == 1 ? "pair of parts is" : "pairs of parts are");
+  if (one.cover_balls > 0)
+    out += fmt::format(
+        "  looked at first as {} ball{}, which stand out of its shapes by {} at most ({})\n",
+        one.cover_balls, one.cover_balls == 1 ? "" : "s", text_length(one.cover_bulge),
+        one.cover_widest_at);
   out += wrapped_list("  never checked, being joined: ", joined);
   return out;
+}
+
+void measure_covers(ArmInspection& out) {
+  for (const Link& link : out.arm.links())
+    for (const Part& part : link.parts) {
+      if (!part.collides) continue;
+      const Cover cover = cover_of(part.shape);
+      const double bulge = bulge_of(cover, part.shape);
+      out.cover_balls += leaves_of(cover);
+      if (bulge <= out.cover_bulge) continue;
+      out.cover_bulge = bulge;
+      out.cover_widest_at = link.name;
+    }
 }
 
 }  // namespace
@@ -208,7 +227,10 @@ Inspection inspect(const Cell& cell) {
     out.findings.push_back({Severity::missing, "cell", "it has no arm", "add one under arms:", {}});
   for (const Note& note : cell.notes())
     out.findings.push_back({Severity::odd, note.subject, note.text, note.advice, note.place});
-  for (const Arm& arm : cell.arms()) out.arms.push_back(inspect_arm(cell, arm, out.findings));
+  for (const Arm& arm : cell.arms()) {
+    out.arms.push_back(inspect_arm(cell, arm, out.findings));
+    measure_covers(out.arms.back());
+  }
   std::stable_sort(out.findings.begin(), out.findings.end(),
                    [](const Finding& a, const Finding& b) { return a.severity < b.severity; });
   return out;

@@ -22,13 +22,16 @@ struct ArmInspection {
   Arm arm;
   /// No posture takes the first tool's tip further than this from the first moving joint.
   double reach_bound = 0.0;
-  std::vector<StanceCheck> stances;
-  std::string run_from;                   ///< the posture joints are run from: a stance, or "zero"
-  std::vector<JointRun> runs;             ///< each joint against the rest of its own arm
-  double mass = 0.0;                      ///< kg, of all links that state one
-  std::vector<std::string> without_mass;  ///< links that do not
+  std::vector<StanceCheck> stances = {};
+  std::string run_from = {};        ///< the posture joints are run from: a stance, or "zero"
+  std::vector<JointRun> runs = {};  ///< each joint against the rest of its own arm
+  double mass = 0.0;                ///< kg, of all links that state one
+  std::vector<std::string> without_mass = {};  ///< links that do not
   int checked_self_pairs = 0;
-  std::vector<std::pair<std::string, std::string>> joined;  ///< link pairs never checked
+  int cover_balls = 0;               ///< leaves of the balls that its parts are covered by
+  double cover_bulge = 0.0;          ///< m; none stands out of its part by more
+  std::string cover_widest_at = {};  ///< the link where one does
+  std::vector<std::pair<std::string, std::string>> joined = {};  ///< link pairs never checked
 };
 
 struct Inspection {

@@ -10,7 +10,8 @@ constexpr double kGhost = 0.36;  // how much of a ghost is seen
 constexpr double kTint = 0.6;    // how much of a warning is its colour
 constexpr Colour kWarning{0.84, 0.20, 0.16};
 constexpr Colour kGap{0.12, 0.12, 0.14};  // the axes are red, green and blue
-constexpr double kAxisLength = 0.12;      // m
+constexpr Colour kPath{0.10, 0.32, 0.62};
+constexpr double kAxisLength = 0.12;  // m
 constexpr double kAxisRadius = 0.005;
 
 // Lays a ghost over a picture where it is, but not over the solid arm in front.
@@ -29,18 +30,25 @@ void blend(Image& picture, const Image& ghost, const std::vector<float>& there,
   }
 }
 
-void mark(Scene& scene, const MarkedPlace& place) {
-  scene.add_frame(place.at, kAxisLength, kAxisRadius);
-  if (place.missed_from) scene.add_tube(*place.missed_from, place.at.position, kGap, kAxisRadius);
+void add(Scene& scene, const Marks& marks) {
+  for (const MarkedPlace& place : marks.places) {
+    scene.add_frame(place.at, kAxisLength, kAxisRadius);
+    if (place.missed_from) scene.add_tube(*place.missed_from, place.at.position, kGap, kAxisRadius);
+  }
+  if (!marks.path.empty()) scene.add_path(marks.path, kPath);
+  for (const auto& [from, to] : marks.gaps) {
+    scene.add_tube(from, to, kGap, kAxisRadius);
+    for (const Vector3& end : {from, to}) scene.add_ball(end, 2.0 * kAxisRadius, kGap);
+  }
 }
 
 }  // namespace
 
 Image render_with_ghosts(const Cell& cell, const Arm& arm, const Posture& solid,
-                         const std::vector<Ghost>& ghosts, const std::vector<MarkedPlace>& places,
+                         const std::vector<Ghost>& ghosts, const Marks& marks,
                          const RenderOptions& options) {
   Scene scene(cell, postures_with(cell, arm, solid), arm.name());
-  for (const MarkedPlace& place : places) mark(scene, place);
+  add(scene, marks);
   Scene all = scene;  // what the camera takes in
   for (const Ghost& ghost : ghosts) {
     for (const Vector3& contact : ghost.contacts) scene.add_ball(contact, 0.014, kWarning);

@@ -20,12 +20,18 @@ struct MarkedPlace {
   std::optional<Vector3> missed_from = {};
 };
 
+/// What is drawn beside the arm.
+struct Marks {
+  std::vector<MarkedPlace> places = {};
+  std::vector<Vector3> path = {};                      ///< of a tool
+  std::vector<std::pair<Vector3, Vector3>> gaps = {};  ///< two points that are near to each other
+};
+
 /// The cell with `arm` at a posture, and ghosts of it: seen through, and never in front of the
 /// solid one. Other arms stand in their stance `home`, or at zero. The view shows most of all of
 /// them.
 Image render_with_ghosts(const Cell& cell, const Arm& arm, const Posture& solid,
-                         const std::vector<Ghost>& ghosts,
-                         const std::vector<MarkedPlace>& places = {},
+                         const std::vector<Ghost>& ghosts, const Marks& marks = {},
                          const RenderOptions& options = {});
 
 }  // namespace er

@@ -6,6 +6,7 @@
 #include <numbers>
 
 #include "elbowroom/base/input_error.hpp"
+#include "elbowroom/collision/cover.hpp"
 #include "elbowroom/kinematics/forward.hpp"
 #include "elbowroom/model/cloud.hpp"
 #include "elbowroom/model/mesh.hpp"
@@ -277,6 +278,22 @@ void Scene::add_frame(const Pose& frame, double length, double radius) {
 
 void Scene::add_ball(const Vector3& centre, double radius, const Colour& colour) {
   add(tessellate(Sphere{radius}, Pose::at(centre), colour));
+}
+
+void Scene::add_covers(const Arm& arm, const Posture& posture, const Colour& colour) {
+  const std::vector<Pose> poses = link_poses(arm, posture);
+  for (std::size_t l = 0; l < poses.size(); ++l)
+    for (const Part& part : arm.links()[l].parts) {
+      if (!part.collides) continue;
+      const Cover cover = cover_of(part.shape);
+      for (std::size_t ball = 0; ball < cover.size(); ++ball)
+        if (is_leaf(cover, ball)) {
+          SceneMesh mesh = tessellate(Sphere{cover[ball].radius},
+                                      poses[l] * part.at * Pose::at(cover[ball].centre), colour);
+          mesh.subject = true;
+          add(std::move(mesh));
+        }
+    }
 }
 
 void Scene::add_path(const std::vector<Vector3>& points, const Colour& colour, double radius) {

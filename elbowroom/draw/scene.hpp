@@ -39,6 +39,8 @@ class Scene {
   void add_arrow_head(const Vector3& at, const Vector3& way, const Colour& colour, double radius);
   /// The axes of a frame from its origin: x red, y green, z blue.
   void add_frame(const Pose& frame, double length, double radius);
+  /// The balls that an arm's parts are covered by, the finest ones, over the arm at a posture.
+  void add_covers(const Arm& arm, const Posture& posture, const Colour& colour);
   /// Everything of another scene.
   void add(const Scene& other);
   void add_ball(const Vector3& centre, double radius, const Colour& colour);

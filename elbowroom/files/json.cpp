@@ -54,7 +54,11 @@ Json arm_json(const ArmInspection& one) {
   Json out{{"name", one.arm.name()},
            {"moving_joints", one.arm.dof()},
            {"reach_bound", node_of(one.reach_bound)},
-           {"mass", node_of(one.mass)}};
+           {"mass", node_of(one.mass)},
+           {"covers",
+            {{"balls", one.cover_balls},
+             {"bulge", node_of(one.cover_bulge)},
+             {"widest_at", one.cover_widest_at}}}};
   out["joint_runs"] = Json::array();
   for (std::size_t k = 0; k < one.runs.size(); ++k)
     out["joint_runs"].push_back({{"joint", one.arm.moving_joint(static_cast<int>(k)).name},

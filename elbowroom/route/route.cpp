@@ -198,10 +198,11 @@ std::string Route::report(const CellQuery& query) const {
   }
   return table.text() +
          fmt::format(
-             "  {} line{} put to the proof, {} looks at pairs or intervals, {} tr{}; "
+             "  {} line{} put to the proof, {} look{} at pairs or intervals, {} tr{}; "
              "{:.0f} deg before tightening; {:.1f} ms\n",
-             figures.lines, figures.lines == 1 ? "" : "s", figures.checks, figures.tries,
-             figures.tries == 1 ? "y" : "ies", to_deg(figures.length_found), figures.seconds * 1e3);
+             figures.lines, figures.lines == 1 ? "" : "s", figures.checks,
+             figures.checks == 1 ? "" : "s", figures.tries, figures.tries == 1 ? "y" : "ies",
+             to_deg(figures.length_found), figures.seconds * 1e3);
 }
 
 }  // namespace er

@@ -106,7 +106,8 @@ TEST_CASE("audit: in a changed cell the route is looked at anew") {
 namespace {
 
 const std::string kIntoBucket =
-    " --place '50 mm, 680 mm, 60 mm' --rpy '180 deg, 0, 0' --leave 'turn = free' --clearance '3 mm'";
+    " --place '50 mm, 680 mm, 60 mm' --rpy '180 deg, 0, 0' --leave 'turn = free' --clearance '3 "
+    "mm'";
 
 }  // namespace
 
@@ -131,6 +132,23 @@ TEST_CASE("route: into a bucket that is a mesh, not into its hull") {
   CHECK(filled.exit == 1);
   CHECK_THAT(filled.out, StartsWith("no: ") && Contains("bracken.peel and bucket"));
   CHECK(tool("audit " + (folder / "filled.cell.yaml") + " " + file).exit == 1);
+}
+
+TEST_CASE("route and draw: a route and the balls that cover an arm come as pictures") {
+  const Folder folder;
+  const Run route =
+      tool("route glaze.cell.yaml --from over_board --to over_bucket --out " + (folder / "way.png"));
+  CHECK(route.exit == 0);
+  const std::string way = read_file(folder / "way.png");
+  CHECK(way.substr(1, 3) == "PNG");
+  CHECK(tool("draw glaze.cell.yaml --out " + (folder / "plain.png")).exit == 0);
+  CHECK(tool("draw glaze.cell.yaml --covers --out " + (folder / "covers.png")).exit == 0);
+  CHECK(read_file(folder / "covers.png") != read_file(folder / "plain.png"));
+  const Json covers =
+      Json::parse(tool("inspect bracken.cell.yaml --json").out).at("arms").at(0).at("covers");
+  CHECK(covers.at("balls").get<int>() > 50);
+  CHECK(covers.at("bulge").get<double>() > 0.0);
+  CHECK(covers.at("widest_at") == "base");
 }
 
 TEST_CASE("audit and pace: how near things come to each link, as a table and a plot") {

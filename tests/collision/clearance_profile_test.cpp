@@ -52,7 +52,8 @@ TEST_CASE("a profile of clearances has the nearest of each link, and misses litt
 TEST_CASE("a profile is of a motion of its arm") {
   const CellQuery query(clutter_cell(Clutter::posts), "");
   CHECK_THROWS_AS(clearance_profile(query, JointCurve()), InputError);
-  CHECK_THROWS_AS(clearance_profile(query, lines_through({values({0, 1}), values({1, 0})})), InputError);
+  CHECK_THROWS_AS(clearance_profile(query, lines_through({values({0, 1}), values({1, 0})})),
+                  InputError);
   const Posture zero = Posture::Zero(7);
   CHECK_THROWS_AS(clearance_profile(query, lines_through({zero, zero}), 0.0), InputError);
   CHECK_THROWS_AS(lines_through({zero}), InputError);
