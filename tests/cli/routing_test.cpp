@@ -136,8 +136,8 @@ TEST_CASE("route: into a bucket that is a mesh, not into its hull") {
 
 TEST_CASE("route and draw: a route and the balls that cover an arm come as pictures") {
   const Folder folder;
-  const Run route =
-      tool("route glaze.cell.yaml --from over_board --to over_bucket --out " + (folder / "way.png"));
+  const Run route = tool("route glaze.cell.yaml --from over_board --to over_bucket --out " +
+                         (folder / "way.png"));
   CHECK(route.exit == 0);
   const std::string way = read_file(folder / "way.png");
   CHECK(way.substr(1, 3) == "PNG");
