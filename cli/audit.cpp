@@ -2,6 +2,7 @@
 
 #include "clearances.hpp"
 #include "elbowroom/collision/clearance_profile.hpp"
+#include "elbowroom/collision/still_free.hpp"
 #include "elbowroom/files/geometry_text.hpp"
 #include "elbowroom/files/route_file.hpp"
 #include "elbowroom/rehearse/check_certificate.hpp"
@@ -24,6 +25,19 @@ std::string contacts_of(const SavedRoute& route) {
   return text;
 }
 
+// In a changed cell: how far the route still goes.
+Answer not_free_any_more(const CellQuery& query, const StillFree& still,
+                         const Certificate& certificate) {
+  return no({Cause::in_collision,
+             "no: the cell has changed, and the route is not free in it: " +
+                 still.text(query, certificate.clearance),
+             {{"line", static_cast<double>(still.moves), ""},
+              {"at", still.share, ""},
+              {"distance", still.contact.distance, "m"}},
+             {},
+             {"route --repair keeps what still stands of it, and finds the rest anew"}});
+}
+
 Answer answer(const AuditQuestion& question) {
   check_clearances(question.clearances);
   const SavedRoute saved = load_route(question.route);
@@ -37,9 +51,12 @@ Answer answer(const AuditQuestion& question) {
   if (!same) notes += "  the cell is not the one that the route was found in\n";
   if (!checked && !same && checked.reason().cause == Cause::not_proved) {
     // The evidence is of another cell; the route may still be free in this one.
+    const CellQuery query(cell, arm.name());
+    const StillFree still = still_free(query, certificate->waypoints, certificate->clearance);
+    if (!still.is_all()) return not_free_any_more(query, still, *certificate);
     const auto evidence =
-        certify(CellQuery(cell, arm.name()), certificate->waypoints,
-                {.clearance = certificate->clearance}, {.progress = progress_bar(), .stop = {}});
+        certify(query, certificate->waypoints, {.clearance = certificate->clearance},
+                {.progress = progress_bar(), .stop = {}});
     if (!evidence) return no(evidence.reason());
     anew = *evidence;
     certificate = &anew;

@@ -1,9 +1,15 @@
+#include <fmt/format.h>
+
+#include <optional>
+
 #include "elbowroom/base/instruction_set.hpp"
+#include "elbowroom/base/units.hpp"
 #include "elbowroom/draw/route_picture.hpp"
 #include "elbowroom/files/csv.hpp"
 #include "elbowroom/files/geometry_text.hpp"
 #include "elbowroom/files/route_file.hpp"
 #include "elbowroom/files/write_file.hpp"
+#include "elbowroom/route/repair.hpp"
 #include "route_question.hpp"
 
 namespace er::cli {
@@ -28,43 +34,94 @@ Verdict<std::string> route_file(const Cell& cell, const CellQuery& query, const 
   return route_json(saved);
 }
 
+struct Own {
+  RouteQuestion question;
+  std::string repair;
+};
+
+// What --repair keeps of a saved route, and what it finds anew.
+Verdict<Repaired> repair(const CellQuery& query, const Own& own, const SavedRoute& saved,
+                         std::string& notes) {
+  const double clearance = read_clearance(own.question.a);
+  const auto repaired =
+      repair_route(query, saved.certificate.waypoints,
+                   {.clearance = clearance, .seed = own.question.seed, .tries = own.question.tries},
+                   {.progress = progress_bar(), .stop = {}});
+  if (!repaired) return repaired.reason();
+  const Repaired& found = *repaired;
+  notes = fmt::format("  of the saved route {}\n", found.before.text(query, clearance));
+  if (!found.before.is_all()) {
+    const std::size_t moves = found.route.waypoints.size() - 1;
+    notes += fmt::format("  {} of {} moves found anew, {} kept before and {} after them\n",
+                         moves - found.kept - found.again, moves, found.kept, found.again);
+  }
+  if (saved.certificate.clearance != clearance)
+    notes += fmt::format("  the saved route kept {}, this one keeps {} (--clearance)\n",
+                         text_length(saved.certificate.clearance), text_length(clearance));
+  return found;
+}
+
+Answer run(const Own& own) {
+  const RouteQuestion& question = own.question;
+  check_endings(question.a, {".csv", ".json", ".png"});
+  const Cell cell = read_cell(question.a);
+  std::optional<SavedRoute> saved;
+  if (!own.repair.empty()) {
+    if (!question.to.empty() || !question.a.target.empty() || !question.a.place.empty())
+      throw InputError("--repair has its ends from the saved route",
+                       "leave out --to, --target and --place");
+    saved = load_route(own.repair);
+  }
+  const std::string& arm_name = saved && question.a.arm.empty() ? saved->arm : question.a.arm;
+  CellQuery query = for_option("--arm", [&] {
+    return CellQuery(saved ? cell.with_contacts(saved->contacts) : cell, arm_name);
+  });
+  std::string notes;
+  Route route;
+  if (saved) {
+    const auto repaired = repair(query, own, *saved, notes);
+    if (!repaired) return no(repaired.reason());
+    route = repaired->route;
+  } else {
+    const auto found = answer_route_question(query, question);
+    if (!found) return no(found.reason());
+    route = *found;
+  }
+  for (const std::string& file : question.a.outs) {
+    if (file.ends_with(".csv")) {
+      write_file(file, route_csv(route, query.arm()));
+      continue;
+    }
+    if (file.ends_with(".png")) {
+      write_png(file, render_route(query, route));
+      continue;
+    }
+    const auto text = route_file(cell, query, route, question.seed);
+    if (!text) return no(text.reason());
+    write_file(file, *text);
+  }
+  return {Exit::yes,
+          route.summary(query) + "\n" + notes + route.report(query) + wrote(question.a.outs),
+          json_of(query, route)};
+}
+
 }  // namespace
 
 Verb add_route(VerbParser parser) {
-  auto question = std::make_shared<RouteQuestion>();
-  add_route_question(parser, *question);
-  add_out(parser, question->a,
+  auto own = std::make_shared<Own>();
+  add_route_question(parser, own->question);
+  parser.text("--repair", own->repair,
+              "a route saved before the cell changed: keep what still stands of it, find the rest");
+  add_out(parser, own->question.a,
           ".csv (waypoints, SI), .json (the route with the evidence that it is free, for audit) or "
           ".png (a picture: the end solid, the way faintly, the tool's path, the tightest place)");
   parser.footer(
       "examples:\n"
       "  elbowroom route demo/glaze.cell.yaml --from over_board --to before_kiln\n"
       "  elbowroom route demo/glaze.cell.yaml --targets demo/kiln.targets.yaml --target upper_2 "
-      "--clearance \"10 mm\" --out upper_2.json --out upper_2.png");
-  return {parser, [question] {
-            check_endings(question->a, {".csv", ".json", ".png"});
-            const Cell cell = read_cell(question->a);
-            CellQuery query = for_option("--arm", [&] { return CellQuery(cell, question->a.arm); });
-            const auto route = answer_route_question(query, *question);
-            if (!route) return no(route.reason());
-            for (const std::string& file : question->a.outs) {
-              if (file.ends_with(".csv")) {
-                write_file(file, route_csv(*route, query.arm()));
-                continue;
-              }
-              if (file.ends_with(".png")) {
-                write_png(file, render_route(query, *route));
-                continue;
-              }
-              const auto text = route_file(cell, query, *route, question->seed);
-              if (!text) return no(text.reason());
-              write_file(file, *text);
-            }
-            return Answer{
-                Exit::yes,
-                route->summary(query) + "\n" + route->report(query) + wrote(question->a.outs),
-                json_of(query, *route)};
-          }};
+      "--clearance \"10 mm\" --out upper_2.json --out upper_2.png\n"
+      "  elbowroom route demo/glaze.cell.yaml --repair upper_2.json --out upper_2.json");
+  return {parser, [own] { return run(*own); }};
 }
 
 }  // namespace er::cli

@@ -100,7 +100,51 @@ TEST_CASE("audit: in a changed cell the route is looked at anew") {
   CHECK_THAT(elsewhere.out, Contains("not the one that the route was found in"));
   const Run in_the_way = audit_with("parts: [{box: {size: [3 m, 3 m, 3 m]}}]");
   CHECK(in_the_way.exit == 1);
-  CHECK_THAT(in_the_way.out, StartsWith("no: the path comes too near: ") && Contains("new_post"));
+  CHECK_THAT(in_the_way.out,
+             StartsWith("no: the cell has changed, and the route is not free in it: no move still "
+                        "stands whole; then ") &&
+                 Contains("new_post") && Contains("at 0.00 % of move 1"));
+}
+
+TEST_CASE("route: a saved route is repaired for a cell in which it is blocked") {
+  const Folder folder;
+  const std::string file = folder / "wall.json";
+  REQUIRE(tool(kWall + file).exit == 0);
+  // A lamp hangs where the tool came by, half-way along the last move.
+  const Json waypoints = Json::parse(read_file(file)).at("waypoints");
+  const Json& last = waypoints.back();
+  const Json& before = waypoints.at(waypoints.size() - 2);
+  std::string there;
+  for (std::size_t k = 0; k < last.size(); ++k)
+    there += (k == 0 ? "" : ", ") +
+             std::to_string(0.5 * (last[k].get<double>() + before[k].get<double>())) + " rad";
+  const Json place = Json::parse(tool("where glaze.cell.yaml --at '" + there + "' --json").out)
+                         .at("pose")
+                         .at("position");
+  std::string text = read_file(DEMO_DIR "/glaze.cell.yaml");
+  std::string at;
+  for (const Json& value : place)
+    at += (at.empty() ? "" : ", ") + std::to_string(value.get<double>()) + " m";
+  text.insert(text.find("\nfixtures:\n") + 11,
+              "  - {name: lamp, at: [" + at + "], parts: [{sphere: {radius: 30 mm}}]}\n");
+  const std::string cell = folder.write("changed.cell.yaml", text);
+  const Run audit = tool("audit " + cell + " " + file);
+  const Run repaired =
+      tool("route " + cell + " --repair " + file + " --out " + (folder / "new.json"));
+  INFO(audit.out << repaired.out << repaired.err);
+  const std::string stands =
+      "moves 1 to 2 still stand; then teasel.gripper and lamp come within 5.0 mm at ";
+  CHECK(audit.exit == 1);
+  CHECK_THAT(audit.out,
+             StartsWith("no: the cell has changed, and the route is not free in it: " + stands) &&
+                 Contains("route --repair"));
+  CHECK(repaired.exit == 0);
+  CHECK_THAT(repaired.out, StartsWith("yes: ") && Contains("of the saved route " + stands) &&
+                               Contains("2 kept before and 0 after them"));
+  CHECK(tool("audit " + cell + " " + (folder / "new.json")).exit == 0);
+  const Run both = tool("route " + cell + " --repair " + file + " --to home");
+  CHECK(both.exit == 2);
+  CHECK_THAT(both.err, Contains("--repair has its ends from the saved route"));
 }
 
 namespace {

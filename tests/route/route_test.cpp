@@ -3,11 +3,14 @@
 #include <catch2/catch.hpp>
 
 #include "elbowroom/base/input_error.hpp"
+#include "elbowroom/collision/certificate.hpp"
 #include "elbowroom/files/cell_file.hpp"
 #include "elbowroom/route/nearest_free.hpp"
+#include "elbowroom/route/repair.hpp"
 #include "elbowroom/route/tighten.hpp"
 #include "elbowroom/route/two_trees.hpp"
 #include "support/cells.hpp"
+#include "support/clutter.hpp"
 
 using namespace er;
 using namespace er::test;
@@ -208,4 +211,51 @@ TEST_CASE("tightening never lengthens, keeps the ends, and stays proved") {
   CHECK(tight.back() == raw.waypoints.back());
   for (std::size_t i = 0; i + 1 < tight.size(); ++i) CHECK(prover.is_free(tight[i], tight[i + 1]));
   CHECK(tighten(raw.waypoints, {.shortcuts = 0, .seed = 3}, prover) == raw.waypoints);
+}
+
+TEST_CASE("in a changed cell: what still stands of a route, the first contact, the repaired rest") {
+  const Cell cell = clutter_cell(Clutter::posts);
+  const CellQuery query(cell, "");
+  constexpr double kKept = 0.005;
+  int repaired = 0;
+  for (const RouteQuestion& question : clutter_questions(query, Clutter::posts, 12, kKept, 5)) {
+    const auto found = find_route(query, question.start, question.goals, {.clearance = kKept});
+    REQUIRE(found);
+    std::vector<Posture> waypoints = found->waypoints;
+    // More moves on the same way.
+    waypoints.insert(waypoints.begin() + 1, 0.5 * (waypoints[0] + waypoints[1]));
+    REQUIRE(still_free(query, waypoints, kKept).is_all());
+    // A ball where the hand comes by, half-way along the last move.
+    const Posture there = 0.5 * (waypoints.back() + waypoints[waypoints.size() - 2]);
+    CellDescription changed;
+    changed.arms = cell.arms();
+    changed.contacts = cell.contacts();
+    changed.fixtures = cell.fixtures();
+    changed.fixtures.push_back(
+        {.name = "ball",
+         .at = Pose::at(tool_pose(query.arm(), query.arm().tool({}), there).position),
+         .parts = {{.shape = Sphere{0.02}}}});
+    const CellQuery now(Cell::build(changed), "");
+    const StillFree still = still_free(now, waypoints, kKept);
+    REQUIRE_FALSE(still.is_all());
+    // Brute force: free until just before, too near just after.
+    const Posture& from = waypoints[still.moves];
+    const Posture step = waypoints[still.moves + 1] - from;
+    for (int k = 0; k <= 400; ++k)
+      REQUIRE(now.is_free(from + still.share * k / 400.0 * step, kKept));
+    CHECK_FALSE(now.is_free(from + (still.share + 2e-6) * step, kKept + 2e-7));
+    CHECK(now.name(still.contact.second) == "ball");
+    const auto again = repair_route(now, waypoints, {.clearance = kKept});
+    if (!again) continue;  // its end may be blocked
+    ++repaired;
+    CHECK(again->before.moves == still.moves);
+    CHECK(again->kept == still.moves);
+    const std::vector<Posture>& route = again->route.waypoints;
+    for (std::size_t i = 0; i <= again->kept; ++i) CHECK(route[i] == waypoints[i]);
+    for (std::size_t i = 0; i <= again->again; ++i)
+      CHECK(route[route.size() - 1 - i] == waypoints[waypoints.size() - 1 - i]);
+    CHECK(certify(now, route, {.clearance = kKept}));
+    CHECK(again->route.least.nearest.distance > kKept);
+  }
+  CHECK(repaired >= 3);
 }
