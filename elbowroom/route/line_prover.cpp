@@ -15,6 +15,16 @@ bool LineProver::is_free(const Posture& from, const Posture& to) {
   return sweep.free;
 }
 
+std::vector<int> LineProver::bodies_that_blocked() const {
+  std::map<int, long> counts;
+  for (const auto& [pair, count] : blocked_by_) counts[pair.second] += count;
+  std::vector<int> bodies;
+  for (const auto& [body, count] : counts) bodies.push_back(body);
+  std::stable_sort(bodies.begin(), bodies.end(),
+                   [&](int a, int b) { return counts[a] > counts[b]; });
+  return bodies;
+}
+
 std::string LineProver::what_blocked_most() const {
   std::vector<std::pair<long, std::pair<int, int>>> order;
   long all = 0;

@@ -24,6 +24,8 @@ class LineProver {
 
   /// "teasel.forearm and kiln (61 %), teasel.gripper and cup_2 (20 %)": what blocked lines most.
   [[nodiscard]] std::string what_blocked_most() const;
+  /// All that lines were blocked by, those that blocked most first; the arm's own links among them.
+  [[nodiscard]] std::vector<int> bodies_that_blocked() const;
 
  private:
   const CellQuery& query_;

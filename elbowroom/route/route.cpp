@@ -15,6 +15,7 @@
 #include "elbowroom/reach/reach.hpp"
 #include "elbowroom/route/line_prover.hpp"
 #include "elbowroom/route/nearest_free.hpp"
+#include "elbowroom/route/no_route.hpp"
 #include "elbowroom/route/tighten.hpp"
 #include "elbowroom/route/two_trees.hpp"
 
@@ -139,13 +140,18 @@ Verdict<Route> find_route(const CellQuery& query, const Posture& start,
       return Reason{Cause::no_route,
                     fmt::format("no: told to stop after {} tries, before a route was found",
                                 route.figures.tries)};
-    if (route.waypoints.empty())
-      return Reason{
+    if (route.waypoints.empty()) {
+      Reason reason{
           Cause::no_route,
           fmt::format("no: no route found in {} tries ({} postures joined to the two "
                       "ends); lines were blocked most by {}",
                       route.figures.tries, route.figures.nodes, prover.what_blocked_most()),
           {{"tries", static_cast<double>(route.figures.tries), ""}}};
+      if (options.find_remedies)
+        explain_no_route(reason, query, {start, question.goals, prover.bodies_that_blocked()},
+                         options, supervision);
+      return reason;
+    }
   } else {
     route.figures.length_found = path_length(route.waypoints);
   }

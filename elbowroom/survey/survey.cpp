@@ -40,6 +40,7 @@ SurveyedTarget try_target(const CellQuery& asked, const Target& target, const Po
                                 {.clearance = options.clearance,
                                  .seed = options.seed,
                                  .tries = options.tries,
+                                 .find_remedies = false,
                                  .least_within = 0.0},
                                 {.progress = {}, .stop = supervision.stop});
   out.has_route = static_cast<bool>(route);

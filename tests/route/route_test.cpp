@@ -6,6 +6,7 @@
 #include "elbowroom/collision/certificate.hpp"
 #include "elbowroom/files/cell_file.hpp"
 #include "elbowroom/route/nearest_free.hpp"
+#include "elbowroom/route/no_route.hpp"
 #include "elbowroom/route/repair.hpp"
 #include "elbowroom/route/tighten.hpp"
 #include "elbowroom/route/two_trees.hpp"
@@ -175,8 +176,69 @@ TEST_CASE("a walled-in goal: how hard it tried and what was in the way") {
   const auto route = find_route(query, values({1.5, 0.0}), {values({-1.5, 0.0})}, {.tries = 300});
   REQUIRE_FALSE(route);
   CHECK(route.reason().cause == Cause::no_route);
-  CHECK_THAT(route.reason().text, StartsWith("no: no route found in 300 tries (") &&
+  CHECK_THAT(route.reason().text,
+             StartsWith("no: there can be no route: joint base_to_upper has to pass ") &&
+                 Contains("flat.upper and fence_a are 15.0 mm deep in each other whatever the "
+                          "other joints do"));
+  // Taking away what bars it would do, and was tried.
+  REQUIRE(route.reason().remedies.size() == 1);
+  CHECK(route.reason().remedies[0].text == "fence_a out of the way");
+  const auto plain = find_route(query, values({1.5, 0.0}), {values({-1.5, 0.0})},
+                                {.tries = 300, .find_remedies = false});
+  CHECK_THAT(plain.reason().text, StartsWith("no: no route found in 300 tries (") &&
                                       Contains("lines were blocked most by flat."));
+}
+
+TEST_CASE("a barrier is one for every posture: no sample of the other joints gets past it") {
+  RandomStream random(51);
+  CellDescription d{.arms = {planar_arm()}};
+  d.fixtures = {box_body("bar", {0.04, 0.04, 0.6}, {0.2, 0.2, 0.0})};
+  const CellQuery query(Cell::build(d), "");
+  int found = 0;
+  for (int i = 0; i < 40; ++i) {
+    const Posture from = random.between(query.arm().limits().lower, query.arm().limits().upper);
+    const Posture to = random.between(query.arm().limits().lower, query.arm().limits().upper);
+    const auto barrier = find_barrier(query, from, to, 0.005);
+    if (!barrier) continue;
+    ++found;
+    for (int k = 0; k < 200; ++k) {
+      Posture q = random.between(query.arm().limits().lower, query.arm().limits().upper);
+      q[barrier->joint] = barrier->value;
+      REQUIRE_FALSE(query.is_free(q, 0.005));
+    }
+    const double low = std::min(from[barrier->joint], to[barrier->joint]);
+    const double high = std::max(from[barrier->joint], to[barrier->joint]);
+    REQUIRE(barrier->value >= low - 1e-12);
+    REQUIRE(barrier->value <= high + 1e-12);
+  }
+  CHECK(found > 5);
+  CHECK(found < 40);
+  // And where there is a route, there is none.
+  const CellQuery open(clutter_cell(Clutter::posts), "");
+  for (const RouteQuestion& question : clutter_questions(open, Clutter::posts, 20, 0.005, 9))
+    CHECK_FALSE(find_barrier(open, question.start, question.goals.front(), 0.005));
+}
+
+TEST_CASE(
+    "no route at the clearance asked for: with how much there is one, and where it is narrow") {
+  // A gate that the folded arm passes with about 4 mm to each side.
+  CellDescription d{.arms = {planar_arm()}};
+  d.fixtures = {box_body("gate", {0.6, 0.02, 0.1}, {0.76, 0, 0})};
+  const CellQuery query(Cell::build(d), "flat");
+  const Posture start = values({1.0, 2.0});
+  const Posture goal = values({-1.0, -2.0});
+  const auto wide = find_route(query, start, {goal}, {.clearance = 0.001, .tries = 4000});
+  REQUIRE(wide);
+  const double room = wide->least.nearest.distance;
+  const auto narrow = find_route(query, start, {goal}, {.clearance = 0.06, .tries = 1500});
+  INFO(room);
+  REQUIRE_FALSE(narrow);
+  bool tells = false;
+  for (const Remedy& remedy : narrow.reason().remedies)
+    tells = tells || (remedy.text.find("of clearance: the narrowest place") != std::string::npos &&
+                      remedy.text.find("gate") != std::string::npos);
+  for (const Remedy& remedy : narrow.reason().remedies) UNSCOPED_INFO(remedy.text);
+  CHECK(tells);
 }
 
 TEST_CASE("a search that is told to stop, stops") {

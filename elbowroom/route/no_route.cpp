@@ -1,0 +1,140 @@
+#include "elbowroom/route/no_route.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "elbowroom/base/units.hpp"
+
+namespace er {
+namespace {
+
+constexpr int kLooks = 256;             // between two values of a joint
+constexpr int kTries = 3000;            // of a search with less in the way
+constexpr std::size_t kBodies = 2;      // that are tried without
+constexpr int kLessClearance = 4;       // times that less of it is tried
+constexpr double kWorthTelling = 1e-4;  // m
+
+// Whether this entry of the posture is the only one that moves something.
+bool is_moved_by_alone(const Posture& lever, int joint) {
+  for (Eigen::Index k = 0; k < lever.size(); ++k)
+    if ((lever[k] > 0.0) != (k == joint)) return false;
+  return true;
+}
+
+// What is too near of what one joint alone moves, where parts are placed.
+std::optional<Nearest> blocked_alone(const CellQuery& query, int joint, double clearance,
+                                     const PartPoses& parts) {
+  const CheckedPairs& pairs = query.pairs();
+  for (std::size_t p = 0; p < pairs.moving.size(); ++p) {
+    const MovingPart& part = pairs.moving[p];
+    if (!is_moved_by_alone(part.lever, joint) || query.part_is_free(p, clearance, parts)) continue;
+    Nearest nearest;
+    for (const StandingPart& other : pairs.standing) {
+      if (pairs.meant[p][static_cast<std::size_t>(other.body)]) continue;
+      const Nearest here = Nearest::of(
+          distance(part.shape, parts.pose(static_cast<int>(p)), other.shape, other.pose), part.body,
+          other.body, other.margin);
+      if (here.distance < nearest.distance) nearest = here;
+    }
+    // A tie at the clearance itself is no proof.
+    if (nearest.distance <= clearance - 1e-9) return nearest;
+  }
+  return std::nullopt;
+}
+
+// With contacts meant between the whole arm and one body: as if that were not there.
+CellQuery without(const CellQuery& query, int body) {
+  std::vector<MeantContact> contacts;
+  for (std::size_t l = 0; l < query.arm().links().size(); ++l)
+    contacts.push_back({link_name(query.arm(), static_cast<int>(l)), query.name(body)});
+  return query.with_contacts(contacts);
+}
+
+bool is_of_arm(const CellQuery& query, int body) {
+  return body < static_cast<int>(query.arm().links().size());
+}
+
+RouteOptions quick(const RouteOptions& options) {
+  RouteOptions out = options;
+  out.tries = std::min(options.tries, kTries);
+  out.searches = 1;
+  out.find_remedies = false;
+  out.least_within = 0.0;
+  return out;
+}
+
+std::string text_of(const CellQuery& query, const Barrier& barrier, double clearance) {
+  const Joint& joint = query.arm().moving_joint(barrier.joint);
+  const Nearest& contact = barrier.contact;
+  const std::string room = contact.distance < 0.0
+                               ? text_length(-contact.distance) + " deep in each other"
+                               : fmt::format("{} apart, where {} is asked for,",
+                                             text_length(contact.distance), text_length(clearance));
+  return fmt::format(
+      "no: there can be no route: joint {} has to pass {}, and there {} and {} are {} whatever the "
+      "other joints do",
+      joint.name,
+      joint.kind == JointKind::revolute ? text_angle(barrier.value) : text_length(barrier.value),
+      query.name(contact.first), query.name(contact.second), room);
+}
+
+}  // namespace
+
+std::optional<Barrier> find_barrier(const CellQuery& query, const Posture& from, const Posture& to,
+                                    double clearance) {
+  PartPoses parts(query);
+  for (int k = 0; k < query.arm().dof(); ++k) {
+    if (query.arm().moving_joint(k).continuous) continue;  // it may go the other way round
+    std::optional<Barrier> worst;
+    Posture q = from;
+    for (int i = 0; i <= kLooks; ++i) {
+      q[k] = from[k] + (to[k] - from[k]) * i / kLooks;
+      parts.place_at(query, q);
+      const auto contact = blocked_alone(query, k, clearance, parts);
+      if (contact && (!worst || contact->distance < worst->contact.distance))
+        worst = Barrier{k, q[k], *contact};
+    }
+    if (worst) return worst;
+  }
+  return std::nullopt;
+}
+
+void explain_no_route(Reason& reason, const CellQuery& query, const Failure& failure,
+                      const RouteOptions& options, const Supervision& supervision) {
+  std::optional<Barrier> barrier;
+  for (const Posture& goal : failure.goals) {
+    barrier = find_barrier(query, failure.start, goal, options.clearance);
+    if (!barrier) break;
+  }
+  if (barrier) reason.text = text_of(query, *barrier, options.clearance);
+  RouteOptions less = quick(options);
+  for (int i = 1; i <= kLessClearance && options.clearance > 0.0; ++i) {
+    if (supervision.stop.stop_requested()) return;
+    less.clearance = options.clearance * (kLessClearance - i) / kLessClearance;
+    if (barrier && barrier->contact.distance <= less.clearance) continue;
+    const auto route = find_route(query, failure.start, failure.goals, less, supervision);
+    if (!route) continue;
+    const LeastClearance least = least_clearance(query, route->waypoints, kWorthTelling);
+    reason.remedies.push_back(
+        {fmt::format("{} of clearance: the narrowest place on that route is {}",
+                     text_length(less.clearance), query.describe(least.nearest))});
+    reason.postures.push_back(route->waypoints[static_cast<std::size_t>(least.at)]);
+    break;
+  }
+  const std::vector<int> barred_by =
+      barrier ? std::vector<int>{barrier->contact.second} : std::vector<int>{};
+  std::size_t tried = 0;
+  for (const int body : barrier ? std::span<const int>(barred_by) : failure.blockers) {
+    if (is_of_arm(query, body)) continue;
+    if (tried++ == kBodies || supervision.stop.stop_requested()) return;
+    const CellQuery open = without(query, body);
+    if (find_route(open, failure.start, failure.goals, quick(options), supervision))
+      reason.remedies.push_back({fmt::format("{} out of the way", query.name(body))});
+    else
+      reason.details.push_back(fmt::format("without {}, too, no route was found in {} tries",
+                                           query.name(body), quick(options).tries));
+  }
+}
+
+}  // namespace er
