@@ -185,8 +185,12 @@ TEST_CASE("route and draw: a route and the balls that cover an arm come as pictu
   CHECK(route.exit == 0);
   const std::string way = read_file(folder / "way.png");
   CHECK(way.substr(1, 3) == "PNG");
-  CHECK(tool("draw glaze.cell.yaml --out " + (folder / "plain.png")).exit == 0);
-  CHECK(tool("draw glaze.cell.yaml --covers --out " + (folder / "covers.png")).exit == 0);
+  CHECK(
+      tool("draw glaze.cell.yaml --width 320 --height 200 --out " + (folder / "plain.png")).exit ==
+      0);
+  CHECK(tool("draw glaze.cell.yaml --covers --width 320 --height 200 --out " +
+             (folder / "covers.png"))
+            .exit == 0);
   CHECK(read_file(folder / "covers.png") != read_file(folder / "plain.png"));
   const Json covers =
       Json::parse(tool("inspect bracken.cell.yaml --json").out).at("arms").at(0).at("covers");
