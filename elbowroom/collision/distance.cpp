@@ -156,14 +156,15 @@ Separation of_nearest_elements(double gap, const Elements& a, const Elements& b,
   const auto reach = [&] { return std::min(gap, best.distance); };
   const auto visit = [&](int i, int k) {
     const Separation here = distance_within(reach(), a.core(i), b.core(k), measure_overlap);
-    lower = std::min(lower, here.lower_bound - kRounding);
     if (here.lower_bound > reach()) return true;
+    lower = std::min(lower, here.lower_bound - kRounding);
     if (here.distance < best.distance) best = here;
     overlaps = here.distance <= 0.0;
     return !overlaps;
   };
   NearElements(a, b, reach, visit).run();
-  best.lower_bound = best.distance > gap ? std::nextafter(gap, kFar) : lower;
+  // What was left out is further away than the nearest, or than asked for.
+  best.lower_bound = lower < kFar ? lower : std::nextafter(gap, kFar);
   if (!overlaps || !measure_overlap) return best;
   if (a.tree() == nullptr) best = Deepest(a, b, best).find();
   if (b.tree() == nullptr) best = seen_from_other(Deepest(b, a, seen_from_other(best)).find());

@@ -51,8 +51,11 @@ CellQuery without(const CellQuery& query, int body) {
   return query.with_contacts(contacts);
 }
 
-bool is_of_arm(const CellQuery& query, int body) {
-  return body < static_cast<int>(query.arm().links().size());
+// Links of the arm itself stay; and nothing can be meant to touch a zone.
+bool can_go(const CellQuery& query, int body) {
+  return body >= static_cast<int>(query.arm().links().size()) &&
+         std::none_of(query.pairs().standing.begin(), query.pairs().standing.end(),
+                      [&](const StandingPart& part) { return part.body == body && part.is_zone; });
 }
 
 RouteOptions quick(const RouteOptions& options) {
@@ -126,7 +129,7 @@ void explain_no_route(Reason& reason, const CellQuery& query, const Failure& fai
       barrier ? std::vector<int>{barrier->contact.second} : std::vector<int>{};
   std::size_t tried = 0;
   for (const int body : barrier ? std::span<const int>(barred_by) : failure.blockers) {
-    if (is_of_arm(query, body)) continue;
+    if (!can_go(query, body)) continue;
     if (tried++ == kBodies || supervision.stop.stop_requested()) return;
     const CellQuery open = without(query, body);
     if (find_route(open, failure.start, failure.goals, quick(options), supervision))

@@ -189,6 +189,18 @@ TEST_CASE("a walled-in goal: how hard it tried and what was in the way") {
                                       Contains("lines were blocked most by flat."));
 }
 
+TEST_CASE("a zone may bar a route, too, but nobody is told to take it away") {
+  CellDescription d{.arms = {planar_arm()}};
+  const Part fence{.shape = Box{{0.9, 0.01, 0.1}}};
+  d.zones = {{.name = "lane", .at = Pose::at({0.5, 0, 0}), .parts = {fence}},
+             {.name = "other_lane", .at = Pose::at({-0.5, 0, 0}), .parts = {fence}}};
+  const CellQuery query(Cell::build(d), "flat");
+  const auto route = find_route(query, values({1.5, 0.0}), {values({-1.5, 0.0})}, {.tries = 200});
+  REQUIRE_FALSE(route);
+  CHECK_THAT(route.reason().text, StartsWith("no: there can be no route") && Contains("lane"));
+  CHECK(route.reason().remedies.empty());
+}
+
 TEST_CASE("a barrier is one for every posture: no sample of the other joints gets past it") {
   RandomStream random(51);
   CellDescription d{.arms = {planar_arm()}};
