@@ -165,6 +165,7 @@ class Checker {
   struct Evidence {
     const Stretch* stretch;
     bool swapped;
+    Vector3 normal;  ///< from b to a, in the frame of the link that carries both (or the world)
   };
   // Two items, or elements of theirs.
   struct Open {
@@ -206,7 +207,7 @@ class Checker {
       };
       // Of other shapes than there are now, it says nothing.
       if (!are_known(open.a, open.of_a) || !are_known(open.b, open.of_b)) continue;
-      evidence_[{open, stretch.line}].push_back({&stretch, a > b});
+      evidence_[{open, stretch.line}].push_back({&stretch, a > b, stretch.normal.normalized()});
     }
     for (auto& [key, list] : evidence_)
       std::sort(list.begin(), list.end(), [](const Evidence& x, const Evidence& y) {
@@ -226,17 +227,20 @@ class Checker {
     return share <= before.stretch->to ? &before : nullptr;
   }
 
-  // In the middle of each stretch, its two parts are as far apart along its normal as it says.
+  // In the middle of each stretch, its two parts are as far apart along its normal as it says. The
+  // normal turns on with the link that carries both.
   bool claims_are_true() {
-    for (const auto& [key, list] : evidence_) {
+    for (auto& [key, list] : evidence_) {
       const auto& [open, line] = key;
       const double margin = all_.items[open.a].margin + all_.items[open.b].margin;
       line_ = static_cast<std::size_t>(line);
       set_line();
-      for (const Evidence& evidence : list) {
+      for (Evidence& evidence : list) {
         const Stretch& stretch = *evidence.stretch;
         const double middle = 0.5 * (stretch.from + stretch.to);
         place(middle);
+        const Vector3 way = evidence.swapped ? Vector3(-evidence.normal) : evidence.normal;
+        evidence.normal = turn_of(shared_by(open)).conjugate() * way;
         const double apart = apart_by(evidence, open) - margin;
         if (!(stretch.distance <= apart + kFalse))
           return refuse("a distance in it is false", open, middle, stretch.distance, apart);
@@ -346,8 +350,17 @@ class Checker {
   }
 
   [[nodiscard]] double apart_by(const Evidence& evidence, const Open& open) const {
-    const Vector3 normal = evidence.stretch->normal.normalized();
-    return apart_along(evidence.swapped ? Vector3(-normal) : normal, open);
+    return apart_along(turn_of(shared_by(open)) * evidence.normal, open);
+  }
+
+  // The link that carries both; -1 for the world.
+  [[nodiscard]] int shared_by(const Open& open) const {
+    const int a = all_.items[open.a].link;
+    const int b = all_.items[open.b].link;
+    return a < 0 || b < 0 ? -1 : shared_link(a, b);
+  }
+  [[nodiscard]] Eigen::Quaterniond turn_of(int link) const {
+    return link < 0 ? Eigen::Quaterniond::Identity() : links_[static_cast<std::size_t>(link)].turn;
   }
 
   bool check(double from, double to, const std::vector<Open>& pairs) {
@@ -366,7 +379,7 @@ class Checker {
     const double half = 0.5 * (to - from);
     const CellParts::Item& one = all_.items[pair.a];
     const CellParts::Item& other = all_.items[pair.b];
-    const int shared = one.link < 0 || other.link < 0 ? -1 : shared_link(one.link, other.link);
+    const int shared = shared_by(pair);
     const double margin = one.margin + other.margin;
     const double travels = (one.link < 0 ? 0.0 : travel(pair.a, half, shared)) +
                            (other.link < 0 ? 0.0 : travel(pair.b, half, shared));

@@ -4,6 +4,7 @@
 #include <catch2/catch.hpp>
 
 #include "elbowroom/base/input_error.hpp"
+#include "elbowroom/collision/sweep.hpp"
 #include "elbowroom/files/cell_file.hpp"
 #include "elbowroom/rehearse/replay_clearance.hpp"
 #include "elbowroom/route/route.hpp"
@@ -164,4 +165,32 @@ TEST_CASE(
       certify(query, {arm.stance("home"), arm.stance("before_kiln")}, {.clearance = kClearance})
           .value();
   CHECK(!check_certificate(holding, holding.arm("teasel"), empty_hand));
+}
+
+TEST_CASE("evidence about two links holds while the link that carries both turns") {
+  for (const char* name : {"/bracken.cell.yaml", "/glaze.cell.yaml"}) {
+    const Cell cell = load_cell(std::string(DEMO_DIR) + name);
+    const CellQuery query(cell, cell.arms().front().name());
+    const Arm& arm = query.arm();
+    SweepMemory memory(query);
+    RandomStream random(61);
+    int lines = 0;
+    double nearest = 1.0;
+    for (int i = 0; i < 4000 && lines < 120; ++i) {
+      // From home, where two links are 3.9 mm apart, and from anywhere; long moves.
+      const Posture from =
+          i % 2 == 0 ? arm.home_or_zero() : random.between(arm.limits().lower, arm.limits().upper);
+      const Posture to = from + random.uniform(0.2, 0.8) *
+                                    (random.between(arm.limits().lower, arm.limits().upper) - from);
+      if (!sweep_line(query, from, to, {.clearance = 0.003}, memory).free) continue;
+      ++lines;
+      const auto certificate = certify(query, {from, to}, {.clearance = 0.003});
+      REQUIRE(certificate);
+      const auto checked = check_certificate(cell, arm, *certificate);
+      if (!checked) FAIL(checked.reason().text);
+      nearest = std::min(nearest, query.nearest(from).distance);
+    }
+    CHECK(lines >= 60);
+    CHECK(nearest < 0.05);
+  }
 }
