@@ -65,19 +65,18 @@ Answer answer(const AuditQuestion& question) {
   }
   if (!checked) return no(checked.reason());
   const JointCurve way = lines_through(certificate->waypoints);
-  const std::string near =
-      question.clearances.empty()
-          ? ""
-          : write_clearances(question.clearances, CellQuery(cell, arm.name()),
-                             {.curve = way,
-                              .title = fmt::format("{}: clearances along a route", arm.name()),
-                              .is_timed = false,
-                              .asked = certificate->clearance});
+  Clearances near;
+  if (!question.clearances.empty())
+    near = write_clearances(question.clearances, CellQuery(cell, arm.name()),
+                            {.curve = way,
+                             .title = fmt::format("{}: clearances along a route", arm.name()),
+                             .is_timed = false,
+                             .asked = certificate->clearance});
   return {Exit::yes,
           fmt::format("{}\n{}  {} looks at pairs of parts; found by {} on {}, seed {}\n{}",
                       checked->summary(*certificate), notes, checked->looks, saved.version,
-                      saved.instruction_set, saved.seed, near),
-          json_of(*checked, *certificate, same)};
+                      saved.instruction_set, saved.seed, near.text),
+          with_clearances(json_of(*checked, *certificate, same), near)};
 }
 
 }  // namespace

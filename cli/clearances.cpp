@@ -31,9 +31,9 @@ void check_clearances(const std::vector<std::string>& files) {
   check_endings("--clearances", files, {".csv", ".png", ".svg"});
 }
 
-std::string write_clearances(const std::vector<std::string>& files, const CellQuery& query,
-                             const Way& way) {
-  if (files.empty()) return "";
+Clearances write_clearances(const std::vector<std::string>& files, const CellQuery& query,
+                            const Way& way) {
+  if (files.empty()) return {};
   const ClearanceProfile profile =
       clearance_profile(query, way.curve, 5e-4, {.progress = progress_bar(), .stop = {}});
   for (const std::string& file : files) {
@@ -45,16 +45,22 @@ std::string write_clearances(const std::vector<std::string>& files, const CellQu
                        .along = way.is_timed ? "time (s)" : "moves",
                        .asked = way.asked});
   }
-  if (profile.links.empty()) return "  nothing is checked against any link\n" + wrote(files);
-  const auto [k, i] = profile.least();
-  return fmt::format(
-             "  least clearance seen: {} at {}; {} looks, between which nothing comes nearer by "
-             "more "
-             "than {}\n",
-             query.describe(profile.nearest[k][i]),
-             way.is_timed ? text_time(profile.at[i]) : text_of_place(way.curve, profile.at[i]),
-             profile.at.size(), text_length(profile.between)) +
-         wrote(files);
+  Clearances out{"  nothing is checked against any link\n", json_of(query, profile)};
+  if (!profile.links.empty()) {
+    const auto [k, i] = profile.least();
+    out.text = fmt::format(
+        "  least clearance seen: {} at {}; {} looks, between which nothing comes nearer by more "
+        "than {}\n",
+        query.describe(profile.nearest[k][i]),
+        way.is_timed ? text_time(profile.at[i]) : text_of_place(way.curve, profile.at[i]),
+        profile.at.size(), text_length(profile.between));
+  }
+  out.text += wrote(files);
+  return out;
+}
+
+std::string with_clearances(const std::string& json, const Clearances& clearances) {
+  return clearances.json.empty() ? json : json_with(json, "clearances", clearances.json);
 }
 
 }  // namespace er::cli

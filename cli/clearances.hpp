@@ -22,8 +22,17 @@ struct Way {
   double asked = 0.0;    ///< m: the clearance that it is to keep; 0 where none is
 };
 
-/// Measures and writes the files, and says in a line what came of it; "" without any.
-std::string write_clearances(const std::vector<std::string>& files, const CellQuery& query,
-                             const Way& way);
+/// What is said of them; both empty without any files.
+struct Clearances {
+  std::string text = {};
+  std::string json = {};
+};
+
+/// Measures and writes the files.
+Clearances write_clearances(const std::vector<std::string>& files, const CellQuery& query,
+                            const Way& way);
+
+/// The JSON of an answer, with the clearances where there are any.
+std::string with_clearances(const std::string& json, const Clearances& clearances);
 
 }  // namespace er::cli

@@ -53,14 +53,15 @@ Answer run(const Own& own) {
                                         text_time(paced->motion.duration()))});
   }
   const std::string title = fmt::format("{}: clearances of a {} motion", arm.name(), own.profile);
-  const std::string near =
+  const Clearances near =
       write_clearances(own.clearances, query,
                        {.curve = paced->motion,
                         .title = title,
                         .asked = own.through.empty() ? read_clearance(own.route.a) : 0.0});
-  return {Exit::yes,
-          paced->summary() + "\n" + paced->report(arm) + proof + wrote(own.route.a.outs) + near,
-          json_of(arm, *paced)};
+  return {
+      Exit::yes,
+      paced->summary() + "\n" + paced->report(arm) + proof + wrote(own.route.a.outs) + near.text,
+      with_clearances(json_of(arm, *paced), near)};
 }
 
 }  // namespace

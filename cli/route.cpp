@@ -77,15 +77,18 @@ Answer run(const Own& own) {
     return CellQuery(saved ? cell.with_contacts(saved->contacts) : cell, arm_name);
   });
   std::string notes;
+  std::string json;
   Route route;
   if (saved) {
     const auto repaired = repair(query, own, *saved, notes);
     if (!repaired) return no(repaired.reason());
     route = repaired->route;
+    json = json_of(query, *repaired);
   } else {
     const auto found = answer_route_question(query, question);
     if (!found) return no(found.reason());
     route = *found;
+    json = json_of(query, route);
   }
   for (const std::string& file : question.a.outs) {
     if (file.ends_with(".csv")) {
@@ -101,8 +104,7 @@ Answer run(const Own& own) {
     write_file(file, *text);
   }
   return {Exit::yes,
-          route.summary(query) + "\n" + notes + route.report(query) + wrote(question.a.outs),
-          json_of(query, route)};
+          route.summary(query) + "\n" + notes + route.report(query) + wrote(question.a.outs), json};
 }
 
 }  // namespace

@@ -411,6 +411,29 @@ std::string json_of(const CellQuery& query, const Reach& found) {
 std::string json_of(const CellQuery& query, const Route& route) {
   return text_of(node_of(query, route));
 }
+std::string json_of(const CellQuery& query, const Repaired& repaired) {
+  Json out = node_of(query, repaired.route);
+  out["repaired"] = {{"moves_still_free", repaired.before.moves},
+                     {"share_of_next", node_of(repaired.before.share)},
+                     {"kept_before", repaired.kept},
+                     {"kept_after", repaired.again}};
+  if (!repaired.before.is_all())
+    out["repaired"]["first_contact"] = node_of(query, repaired.before.contact);
+  return text_of(out);
+}
+std::string json_of(const CellQuery& query, const ClearanceProfile& profile) {
+  Json out{{"looks", profile.at.size()}, {"between", node_of(profile.between)}};
+  if (profile.links.empty()) return text_of(out);
+  const auto [link, look] = profile.least();
+  out["least"] = node_of(query, profile.nearest[link][look]);
+  out["at"] = node_of(profile.at[look]);
+  return text_of(out);
+}
+std::string json_with(const std::string& object, const std::string& key, const std::string& value) {
+  Json out = Json::parse(object);
+  out[key] = Json::parse(value);
+  return text_of(out);
+}
 std::string json_of(const CheckedCertificate& checked, const Certificate& certificate,
                     bool is_same_cell) {
   Json out{{"clearance_proved", node_of(certificate.clearance)},

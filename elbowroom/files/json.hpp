@@ -8,6 +8,7 @@
 
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/base/verdict.hpp"
+#include "elbowroom/collision/clearance_profile.hpp"
 #include "elbowroom/collision/inspection.hpp"
 #include "elbowroom/collision/pair_audit.hpp"
 #include "elbowroom/follow/steer.hpp"
@@ -18,6 +19,7 @@
 #include "elbowroom/reach/reach.hpp"
 #include "elbowroom/rehearse/check_certificate.hpp"
 #include "elbowroom/rehearse/rehearse.hpp"
+#include "elbowroom/route/repair.hpp"
 #include "elbowroom/route/route.hpp"
 #include "elbowroom/survey/survey.hpp"
 
@@ -43,6 +45,10 @@ std::string json_of(const ModelFit& fit);
 std::string json_of(const std::vector<Note>& notes);
 std::string json_of(const CellQuery& query, const Reach& reach);
 std::string json_of(const CellQuery& query, const Route& route);
+/// The route, and under "repaired" what became of the old one.
+std::string json_of(const CellQuery& query, const Repaired& repaired);
+/// What is nearest of all, where, and how well that is known.
+std::string json_of(const CellQuery& query, const ClearanceProfile& profile);
 std::string json_of(const CheckedCertificate& checked, const Certificate& certificate,
                     bool is_same_cell);
 /// Figures only; the steps go to a CSV file.
@@ -52,6 +58,9 @@ std::string json_of(const CellQuery& query, const Steered& steered);
 std::string json_of(const Arm& arm, const PacedMotion& paced);
 std::string json_of(const Arm& arm, const Rehearsal& rehearsal);
 std::string json_of(const Survey& survey);
+
+/// An object with one more member; both are JSON already.
+std::string json_with(const std::string& object, const std::string& key, const std::string& value);
 
 /// An object of members whose values are JSON text already.
 std::string json_object(const std::vector<std::pair<std::string, std::string>>& members);

@@ -141,6 +141,11 @@ TEST_CASE("route: a saved route is repaired for a cell in which it is blocked") 
   CHECK(repaired.exit == 0);
   CHECK_THAT(repaired.out, StartsWith("yes: ") && Contains("of the saved route " + stands) &&
                                Contains("2 kept before and 0 after them"));
+  const Json facts =
+      Json::parse(tool("route " + cell + " --repair " + file + " --json").out).at("repaired");
+  CHECK(facts.at("moves_still_free") == 2);
+  CHECK(facts.at("kept_before") == 2);
+  CHECK(facts.at("first_contact").at("second") == "lamp");
   CHECK(tool("audit " + cell + " " + (folder / "new.json")).exit == 0);
   const Run both = tool("route " + cell + " --repair " + file + " --to home");
   CHECK(both.exit == 2);
@@ -209,6 +214,11 @@ TEST_CASE("audit and pace: how near things come to each link, as a table and a p
   CHECK_THAT(audit.out, Contains("least clearance seen: teasel.forearm and teasel.flange, 30.4 mm "
                                  "apart at 0.0 % of move 1") &&
                             Contains("wrote " + (folder / "near.csv")));
+  const Json facts =
+      Json::parse(tool(audit_of(file) + " --json --clearances " + (folder / "near.csv")).out)
+          .at("clearances");
+  CHECK(facts.at("least").at("first") == "teasel.forearm");
+  CHECK(facts.at("between").get<double>() <= 5e-4);
   const std::string table = read_file(folder / "near.csv");
   CHECK_THAT(table, StartsWith("at,base_clearance_m,base_nearest,turret_clearance_m"));
   CHECK(std::count(table.begin(), table.end(), '\n') > 1000);
