@@ -21,6 +21,8 @@ class Elements {
         shape_(shape),
         pose_(pose) {}
 
+  Elements(Shape&& shape, const Pose& pose) = delete;  // it would be gone
+
   [[nodiscard]] const Shape& shape() const { return shape_; }
   [[nodiscard]] const Pose& pose() const { return pose_; }
   /// Null for a shape that is its only element.

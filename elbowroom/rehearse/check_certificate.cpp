@@ -215,8 +215,27 @@ class Checker {
       });
   }
 
-  // The stretch that holds a share of the line; null when there is none.
+  // A stretch that holds a share of the line, about the two or about more of their elements; null
+  // when there is none.
   [[nodiscard]] const Evidence* evidence_at(const Open& open, double share) const {
+    for (ElementRange of_a = made_[open.a].all();;) {
+      for (ElementRange of_b = made_[open.b].all();;) {
+        if (const Evidence* found = evidence_about({open.a, open.b, of_a, of_b}, share))
+          return found;
+        if (of_b == open.of_b) break;
+        of_b = half_towards(of_b, open.of_b);
+      }
+      if (of_a == open.of_a) return nullptr;
+      of_a = half_towards(of_a, open.of_a);
+    }
+  }
+  [[nodiscard]] static ElementRange half_towards(const ElementRange& whole,
+                                                 const ElementRange& part) {
+    const int middle = whole.begin + (whole.end - whole.begin) / 2;
+    return part.begin < middle ? ElementRange{whole.begin, middle}
+                               : ElementRange{middle, whole.end};
+  }
+  [[nodiscard]] const Evidence* evidence_about(const Open& open, double share) const {
     const auto found = evidence_.find({open, static_cast<int>(line_)});
     if (found == evidence_.end()) return nullptr;
     const auto after =

@@ -308,7 +308,7 @@ TEST_CASE("in a changed cell: what still stands of a route, the first contact, t
     changed.fixtures.push_back(
         {.name = "ball",
          .at = Pose::at(tool_pose(query.arm(), query.arm().tool({}), there).position),
-         .parts = {{.shape = Sphere{0.02}}}});
+         .parts = {{.shape = Sphere{0.06}}}});
     const CellQuery now(Cell::build(changed), "");
     const StillFree still = still_free(now, waypoints, kKept);
     REQUIRE_FALSE(still.is_all());
