@@ -165,7 +165,7 @@ TEST_CASE("evidence among meshes and clouds holds when other code checks it, and
       const auto certificate = certify(query, {from, to}, {.clearance = 0.005});
       REQUIRE(certificate);
       INFO(certificate->stretches.size() << " stretches");
-      REQUIRE(check(*certificate));
+      if (const auto checked = check(*certificate); !checked) FAIL(checked.reason().text);
       // Without what is about groups of elements, or about fewer of them, it is not whole, unless
       // balls alone will do, as they do for triangles that are small.
       Certificate lacking = *certificate;

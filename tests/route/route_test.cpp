@@ -312,6 +312,7 @@ TEST_CASE("in a changed cell: what still stands of a route, the first contact, t
     const CellQuery now(Cell::build(changed), "");
     const StillFree still = still_free(now, waypoints, kKept);
     REQUIRE_FALSE(still.is_all());
+    INFO(still.text(now, kKept));
     // Brute force: free until just before, too near just after.
     const Posture& from = waypoints[still.moves];
     const Posture step = waypoints[still.moves + 1] - from;
