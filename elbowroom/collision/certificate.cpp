@@ -47,9 +47,10 @@ class Group {
     out.node_ = is_leaf ? -1 : is_left ? node_ + 1 : tree().node(node_).right;
     return out;
   }
-  // In the frame of its shape.
+  // In the frame of its shape. Whoever checks must not see less by the ball about a whole shape: it
+  // is the one about the shape's origin.
   [[nodiscard]] BoundingBall ball() const {
-    if (count() == 1 && is_convex(*shape_)) return bounding_ball(*shape_);
+    if (is_convex(*shape_)) return {Vector3::Zero(), bounding_radius(*shape_)};
     AlignedBox box;
     if (node_ >= 0) {
       box = tree().node(node_).box;

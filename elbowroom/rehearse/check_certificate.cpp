@@ -215,20 +215,41 @@ class Checker {
       });
   }
 
-  // A stretch that holds a share of the line, about the two or about more of their elements; null
-  // when there is none.
-  [[nodiscard]] const Evidence* evidence_at(const Open& open, double share) const {
-    for (ElementRange of_a = made_[open.a].all();;) {
-      for (ElementRange of_b = made_[open.b].all();;) {
-        if (const Evidence* found = evidence_about({open.a, open.b, of_a, of_b}, share))
-          return found;
+  // Calls `use` for the two, and all larger groups of their elements that halving comes by: what
+  // holds of those holds of them. Ends when it returns false.
+  template <class Use>
+  void for_all_around(const Open& open, Use use) const {
+    for (ElementRange of_a = made_[open.a].all();; of_a = half_towards(of_a, open.of_a)) {
+      for (ElementRange of_b = made_[open.b].all();; of_b = half_towards(of_b, open.of_b)) {
+        if (!use(Open{open.a, open.b, of_a, of_b})) return;
         if (of_b == open.of_b) break;
-        of_b = half_towards(of_b, open.of_b);
       }
-      if (of_a == open.of_a) return nullptr;
-      of_a = half_towards(of_a, open.of_a);
+      if (of_a == open.of_a) return;
     }
   }
+
+  // A stretch that holds a share of the line; null when there is none.
+  [[nodiscard]] const Evidence* evidence_at(const Open& open, double share) const {
+    const Evidence* found = nullptr;
+    for_all_around(open, [&](const Open& group) {
+      found = evidence_about(group, share);
+      return found == nullptr;
+    });
+    return found;
+  }
+
+  // How far apart they are by the balls about them.
+  [[nodiscard]] double apart_by_balls(const Open& open) const {
+    double most = -std::numeric_limits<double>::infinity();
+    for_all_around(open, [&](const Open& group) {
+      const Made::Ball a = ball_of(group.a, group.of_a);
+      const Made::Ball b = ball_of(group.b, group.of_b);
+      most = std::max(most, (a.middle - b.middle).norm() - a.radius - b.radius);
+      return true;
+    });
+    return most;
+  }
+
   [[nodiscard]] static ElementRange half_towards(const ElementRange& whole,
                                                  const ElementRange& part) {
     const int middle = whole.begin + (whole.end - whole.begin) / 2;
@@ -403,9 +424,7 @@ class Checker {
     const double travels = (one.link < 0 ? 0.0 : travel(pair.a, half, shared)) +
                            (other.link < 0 ? 0.0 : travel(pair.b, half, shared));
     const double keep = certificate_.clearance + margin + kRounding + travels;
-    const Made::Ball ball_a = ball_of(pair.a, pair.of_a);
-    const Made::Ball ball_b = ball_of(pair.b, pair.of_b);
-    const double balls = (ball_a.middle - ball_b.middle).norm() - ball_a.radius - ball_b.radius;
+    const double balls = apart_by_balls(pair);
     if (balls > keep) return true;
     const Evidence* evidence = evidence_at(pair, middle);
     const bool covers =
@@ -419,7 +438,9 @@ class Checker {
     const int elements = std::max(size_of(pair.of_a), size_of(pair.of_b));
     if (evidence == nullptr && elements > 1) {
       // Where things move by more than they are large, look at less of the way first.
-      if (travels > std::max(ball_a.radius, ball_b.radius) && to - from > kShortest) {
+      const double size =
+          std::max(ball_of(pair.a, pair.of_a).radius, ball_of(pair.b, pair.of_b).radius);
+      if (travels > size && to - from > kShortest) {
         open.push_back(pair);
         return true;
       }
