@@ -183,13 +183,8 @@ TEST_CASE("route: into a bucket that is a mesh, not into its hull") {
   CHECK(tool("audit " + (folder / "filled.cell.yaml") + " " + file).exit == 1);
 }
 
-TEST_CASE("route and draw: a route and the balls that cover an arm come as pictures") {
+TEST_CASE("draw and inspect: the balls that cover an arm") {
   const Folder folder;
-  const Run route = tool("route glaze.cell.yaml --from over_board --to over_bucket --out " +
-                         (folder / "way.png"));
-  CHECK(route.exit == 0);
-  const std::string way = read_file(folder / "way.png");
-  CHECK(way.substr(1, 3) == "PNG");
   CHECK(
       tool("draw glaze.cell.yaml --width 320 --height 200 --out " + (folder / "plain.png")).exit ==
       0);

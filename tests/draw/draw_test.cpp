@@ -11,6 +11,7 @@
 #include "elbowroom/draw/ghosts.hpp"
 #include "elbowroom/draw/plot.hpp"
 #include "elbowroom/draw/render.hpp"
+#include "elbowroom/draw/route_picture.hpp"
 #include "elbowroom/files/cell_file.hpp"
 #include "elbowroom/pace/pace.hpp"
 #include "support/cells.hpp"
@@ -155,4 +156,26 @@ TEST_CASE("ghosts are seen through, never in front of the solid arm, and red whe
   CHECK(fainter > 100);
   CHECK(redder > 100);
   CHECK(same > 320 * 200 / 2);
+}
+
+TEST_CASE("a route is drawn with ghosts, the tool's path and its tightest place") {
+  const Cell cell = Cell::build({.arms = {test::planar_arm()}});
+  const CellQuery query(cell, "flat");
+  const Posture start = test::values({0.0, 0.0});
+  const Posture end = test::values({1.2, 0.4});
+  const auto route = find_route(query, start, {end}, {.clearance = 0.0});
+  REQUIRE(route);
+  const RenderOptions options{.width = 320, .height = 200};
+  const Image drawn = render_route(query, *route, options);
+  const Image alone = render_with_ghosts(cell, cell.arms().front(), end, {}, {}, options);
+  int blue = 0;
+  int changed = 0;
+  for (int x = 0; x < 320; ++x)
+    for (int y = 0; y < 200; ++y) {
+      const auto a = pixel(drawn, x, y);
+      changed += a == pixel(alone, x, y) ? 0 : 1;
+      blue += a[2] > a[0] + 60 ? 1 : 0;  // the path
+    }
+  CHECK(changed > 1000);
+  CHECK(blue > 20);
 }
