@@ -5,7 +5,7 @@
 #include <cmath>
 
 #include "elbowroom/base/units.hpp"
-#include "elbowroom/kinematics/forward.hpp"
+#include "elbowroom/draw/tool_path.hpp"
 
 namespace er::cli {
 
@@ -16,12 +16,8 @@ std::string plot_title(const PlannedRoutine& planned) {
 }
 
 void add_tool_path(Scene& scene, const Arm& arm, const Motion& motion) {
-  std::vector<Vector3> points;
   const int samples = static_cast<int>(std::ceil(motion.duration() * 100.0));
-  for (int i = 0; i <= samples; ++i)
-    points.push_back(
-        tool_pose(arm, arm.tool({}), motion.at(motion.duration() * i / samples).position).position);
-  scene.add_path(points, {0.10, 0.32, 0.62});
+  scene.add_path(tool_path(arm, motion, samples), kPathColour);
 }
 
 }  // namespace er::cli

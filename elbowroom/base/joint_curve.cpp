@@ -10,6 +10,17 @@
 
 namespace er {
 
+Posture largest_over(const CurvePiece& piece, int derivative) {
+  Posture largest(static_cast<Eigen::Index>(piece.joints.size()));
+  for (std::size_t k = 0; k < piece.joints.size(); ++k) {
+    Quintic of = piece.joints[k];
+    for (int i = 0; i < derivative; ++i) of = derivative_of(of);
+    const Extremes extremes = extremes_of(of, piece.duration);
+    largest[static_cast<Eigen::Index>(k)] = std::max(extremes.high, -extremes.low);
+  }
+  return largest;
+}
+
 JointCurve::JointCurve(std::vector<CurvePiece> pieces) : pieces_(std::move(pieces)) {
   double time = 0.0;
   for (const CurvePiece& piece : pieces_) {
@@ -76,6 +87,18 @@ JointCurve JointCurve::then(const JointCurve& next) const {
   std::vector<CurvePiece> all = pieces_;
   all.insert(all.end(), next.pieces_.begin(), next.pieces_.end());
   return JointCurve(std::move(all));
+}
+
+JointCurve lines_through(const std::vector<Posture>& waypoints) {
+  if (waypoints.size() < 2) throw InputError("a path needs at least two waypoints");
+  std::vector<CurvePiece> pieces;
+  for (std::size_t i = 0; i + 1 < waypoints.size(); ++i) {
+    CurvePiece piece{.duration = 1.0, .joints = {}};
+    for (Eigen::Index k = 0; k < waypoints[i].size(); ++k)
+      piece.joints.push_back({waypoints[i][k], waypoints[i + 1][k] - waypoints[i][k]});
+    pieces.push_back(std::move(piece));
+  }
+  return JointCurve(std::move(pieces));
 }
 
 }  // namespace er

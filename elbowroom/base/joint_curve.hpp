@@ -24,6 +24,10 @@ struct CurvePiece {
   std::vector<Quintic> joints;
 };
 
+/// The largest that each joint's velocity (`derivative` 1) or acceleration (2) gets over a piece,
+/// either way.
+Posture largest_over(const CurvePiece& piece, int derivative);
+
 class JointCurve {
  public:
   JointCurve() = default;
@@ -50,5 +54,9 @@ class JointCurve {
   std::vector<CurvePiece> pieces_;
   std::vector<double> starts_;  // of each piece, and the end of the last
 };
+
+/// Straight joint lines through `waypoints`, one unit of the parameter each. Throws InputError for
+/// fewer than two.
+JointCurve lines_through(const std::vector<Posture>& waypoints);
 
 }  // namespace er

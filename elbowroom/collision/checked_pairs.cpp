@@ -126,27 +126,10 @@ void add_self_pairs(CheckedPairs& pairs, const Cell& cell, const Arm& arm,
   }
 }
 
-bool is_solid_mesh(const Shape& shape) {
-  const auto* mesh = std::get_if<Mesh>(&shape);
-  return mesh != nullptr && !mesh->data->is_skin;
-}
-
-void find_solids(CheckedPairs& pairs) {
-  for (std::size_t i = 0; i < pairs.moving.size(); ++i)
-    for (std::size_t s = 0; s < pairs.standing.size(); ++s) {
-      const StandingPart& other = pairs.standing[s];
-      if (pairs.meant[i][static_cast<std::size_t>(other.body)]) continue;
-      if (is_solid_mesh(pairs.moving[i].shape) || is_solid_mesh(other.shape))
-        pairs.with_solid.push_back(
-            {static_cast<int>(i), static_cast<int>(s), aligned_box(other.shape, other.pose)});
-    }
-  for (std::size_t k = 0; k < pairs.self.size(); ++k) {
-    const auto is_solid = [&](int part) {
-      return is_solid_mesh(pairs.moving[static_cast<std::size_t>(part)].shape);
-    };
-    if (is_solid(pairs.self[k].first) || is_solid(pairs.self[k].second))
-      pairs.self_with_solid.push_back(static_cast<int>(k));
-  }
+bool has_solids(const CheckedPairs& pairs) {
+  const auto is_solid = [](const auto& part) { return is_solid_mesh(part.shape); };
+  return std::any_of(pairs.moving.begin(), pairs.moving.end(), is_solid) ||
+         std::any_of(pairs.standing.begin(), pairs.standing.end(), is_solid);
 }
 
 }  // namespace
@@ -166,6 +149,13 @@ bool are_joined(const Arm& arm, int a, int b) {
 
 Posture lever_of_point(const Arm& arm, int link, const Vector3& point) {
   return lever_of(arm, joint_levers(arm, link, point, 0.0));
+}
+
+double most_closing(const CheckedPairs& pairs, const Posture& travel) {
+  double most = 0.0;
+  for (const MovingPart& part : pairs.moving) most = std::max(most, part.lever.dot(travel));
+  for (const SelfPair& pair : pairs.self) most = std::max(most, pair.lever.dot(travel));
+  return most;
 }
 
 CheckedPairs find_checked_pairs(const Cell& cell, const Arm& arm,
@@ -215,7 +205,7 @@ CheckedPairs find_checked_pairs(const Cell& cell, const Arm& arm,
     pairs.meant.push_back(std::move(meant));
   }
   add_self_pairs(pairs, cell, arm, all_levers);
-  find_solids(pairs);
+  pairs.has_solids = has_solids(pairs);
   return pairs;
 }
 

@@ -55,14 +55,7 @@ struct CheckedPairs {
   std::vector<SelfPair> self;
   std::vector<std::vector<bool>> meant;  ///< meant[moving part][body]: never checked
 
-  /// Pairs of which one is a solid mesh, so that the other may be inside it without touching it.
-  struct WithSolid {
-    int moving = 0;
-    int standing = 0;
-    AlignedBox box;  ///< of what stands
-  };
-  std::vector<WithSolid> with_solid;
-  std::vector<int> self_with_solid;  ///< into `self`
+  bool has_solids = false;  ///< whether anything may be inside something without touching it
 
   /// Pairs of links that are never checked because a joint joins them.
   std::vector<std::pair<int, int>> joined_links;
@@ -83,6 +76,10 @@ bool are_joined(const Arm& arm, int a, int b);
 /// The most that a point fixed in a link (given in its frame) moves per unit of each joint,
 /// whatever the posture.
 Posture lever_of_point(const Arm& arm, int link, const Vector3& point);
+
+/// The furthest that any two things close in, of which one moves, where the joints go by `travel`
+/// (>= 0).
+double most_closing(const CheckedPairs& pairs, const Posture& travel);
 
 /// Links joined by a joint (rigidly joined links count as one) and meant contacts are left out.
 CheckedPairs find_checked_pairs(const Cell& cell, const Arm& arm,

@@ -12,19 +12,6 @@ namespace {
 
 constexpr double kMostSamples = 1e6;
 
-// The most that any two things close in per unit of a piece's parameter.
-double closing_over(const CheckedPairs& pairs, const CurvePiece& piece) {
-  Posture speed(static_cast<Eigen::Index>(piece.joints.size()));
-  for (std::size_t k = 0; k < piece.joints.size(); ++k) {
-    const Extremes of = extremes_of(derivative_of(piece.joints[k]), piece.duration);
-    speed[static_cast<Eigen::Index>(k)] = std::max(of.high, -of.low);
-  }
-  double most = 0.0;
-  for (const MovingPart& part : pairs.moving) most = std::max(most, part.lever.dot(speed));
-  for (const SelfPair& pair : pairs.self) most = std::max(most, pair.lever.dot(speed));
-  return most;
-}
-
 std::vector<int> checked_links(const CheckedPairs& pairs) {
   std::vector<int> links;
   for (const MovingPart& part : pairs.moving)
@@ -63,13 +50,15 @@ ClearanceProfile clearance_profile(const CellQuery& query, const JointCurve& cur
   };
   // Something that is nearest half-way between two looks was no more than half of what it can move
   // between them further away at one of them.
+  const auto half_closing = [&](const CurvePiece& piece) {
+    return 0.5 * piece.duration * most_closing(query.pairs(), largest_over(piece, 1));
+  };
   double steps = 0.0;
-  for (const CurvePiece& piece : curve.pieces())
-    steps += std::ceil(0.5 * closing_over(query.pairs(), piece) * piece.duration / within);
+  for (const CurvePiece& piece : curve.pieces()) steps += std::ceil(half_closing(piece) / within);
   const double coarser = std::max(1.0, steps / kMostSamples);
   double begin = 0.0;
   for (const CurvePiece& piece : curve.pieces()) {
-    const double closing = 0.5 * closing_over(query.pairs(), piece) * piece.duration;
+    const double closing = half_closing(piece);
     const double count = std::max(1.0, std::ceil(closing / (coarser * within)));
     out.between = std::max(out.between, closing / count);
     for (double i = 0.0; i < count; ++i) look(begin + piece.duration * i / count);
@@ -80,18 +69,6 @@ ClearanceProfile clearance_profile(const CellQuery& query, const JointCurve& cur
   }
   look(std::min(begin, curve.duration()));
   return out;
-}
-
-JointCurve lines_through(const std::vector<Posture>& waypoints) {
-  if (waypoints.size() < 2) throw InputError("a path needs at least two waypoints");
-  std::vector<CurvePiece> pieces;
-  for (std::size_t i = 0; i + 1 < waypoints.size(); ++i) {
-    CurvePiece piece{.duration = 1.0, .joints = {}};
-    for (Eigen::Index k = 0; k < waypoints[i].size(); ++k)
-      piece.joints.push_back({waypoints[i][k], waypoints[i + 1][k] - waypoints[i][k]});
-    pieces.push_back(std::move(piece));
-  }
-  return JointCurve(std::move(pieces));
 }
 
 }  // namespace er

@@ -27,7 +27,4 @@ struct ClearanceProfile {
 ClearanceProfile clearance_profile(const CellQuery& query, const JointCurve& curve,
                                    double within = 5e-4, const Supervision& supervision = {});
 
-/// Straight joint lines through `waypoints` (two or more) as a curve, a unit of its parameter each.
-JointCurve lines_through(const std::vector<Posture>& waypoints);
-
 }  // namespace er

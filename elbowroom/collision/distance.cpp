@@ -252,31 +252,7 @@ bool further_apart_than(double gap, const Shape& shape_a, const Pose& pose_a, co
     return further_apart_than(gap, CoreShape(shape_a, pose_a), CoreShape(shape_b, pose_b));
   const Elements a(shape_a, pose_a);
   const Elements b(shape_b, pose_b);
-  bool is_clear = true;
-  const auto look = [&](int i, int k) {
-    is_clear = further_apart_than(gap, a.core(i), b.core(k));
-    return is_clear;
-  };
-  NearElements(
-      a, b, [&] { return gap; }, look)
-      .run();
-  return is_clear && !holds_some_of(a, b) && !holds_some_of(b, a);
-}
-
-bool is_clear_of_surface(const Shape& shape, const Pose& pose, const Mesh& mesh,
-                         const Pose& mesh_pose) {
-  const Shape of_mesh(mesh);
-  const Elements a(shape, pose);
-  const Elements b(of_mesh, mesh_pose);
-  bool is_clear = true;
-  const auto look = [&](int i, int k) {
-    is_clear = further_apart_than(0.0, a.core(i), b.core(k));
-    return is_clear;
-  };
-  NearElements(
-      a, b, [] { return 0.0; }, look)
-      .run();
-  return is_clear;
+  return are_apart(gap, a, b) && !is_one_in_the_other(a, b);
 }
 
 }  // namespace er

@@ -40,8 +40,4 @@ Separation distance_within(double gap, const CoreShape& a, const CoreShape& b,
                            bool measure_overlap = true);
 bool further_apart_than(double gap, const CoreShape& a, const CoreShape& b);
 
-/// True when no triangle of a mesh comes into a convex shape. Allocates nothing.
-bool is_clear_of_surface(const Shape& shape, const Pose& pose, const Mesh& mesh,
-                         const Pose& mesh_pose);
-
 }  // namespace er

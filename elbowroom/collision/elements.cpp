@@ -7,9 +7,9 @@ namespace {
 Vector3 point_of(const CoreShape& core) { return core.support(Vector3::UnitX()); }
 
 // Each branch that keeps clear of the surface is all inside or all outside.
-bool holds_branch(const Mesh& solid, const Pose& solid_pose, const Elements& of, int index) {
+bool holds_branch(const Elements& surface, const Mesh& solid, const Elements& of, int index) {
   const BoxTree::TreeNode& node = of.tree()->node(index);
-  const Pose to_solid = solid_pose.inverse();
+  const Pose to_solid = surface.pose().inverse();
   const AlignedBox seen = node.box.seen_from_outside(to_solid * of.pose());
   if (seen.gap_to(solid.data->tree.node(0).box) > 0.0) return false;
   const auto holds = [&](int element) {
@@ -20,20 +20,36 @@ bool holds_branch(const Mesh& solid, const Pose& solid_pose, const Elements& of,
       if (holds(i)) return true;
     return false;
   }
-  if (is_clear_of_surface(Box{2.0 * node.box.half()}, of.pose() * Pose::at(node.box.middle()),
-                          solid, solid_pose))
+  const Shape box = Box{2.0 * node.box.half()};
+  if (are_apart(0.0, {box, of.pose() * Pose::at(node.box.middle())}, surface))
     return holds(node.begin);
-  return holds_branch(solid, solid_pose, of, index + 1) ||
-         holds_branch(solid, solid_pose, of, node.right);
+  return holds_branch(surface, solid, of, index + 1) ||
+         holds_branch(surface, solid, of, node.right);
 }
 
 }  // namespace
 
+bool are_apart(double gap, const Elements& a, const Elements& b) {
+  bool apart = true;
+  const auto look = [&](int i, int k) {
+    apart = further_apart_than(gap, a.core(i), b.core(k));
+    return apart;
+  };
+  NearElements(
+      a, b, [&] { return gap; }, look)
+      .run();
+  return apart;
+}
+
+bool is_one_in_the_other(const Elements& a, const Elements& b) {
+  return holds_some_of(a, b) || holds_some_of(b, a);
+}
+
 bool holds_some_of(const Elements& a, const Elements& b) {
-  const auto* solid = std::get_if<Mesh>(&a.shape());
-  if (solid == nullptr || solid->data->is_skin || !is_bounded(b.shape())) return false;
-  if (b.tree() != nullptr) return holds_branch(*solid, a.pose(), b, 0);
-  return encloses(*solid->data, a.pose().inverse() * point_of(b.core(0)));
+  if (!is_solid_mesh(a.shape()) || !is_bounded(b.shape())) return false;
+  const Mesh& solid = std::get<Mesh>(a.shape());
+  if (b.tree() != nullptr) return holds_branch(a, solid, b, 0);
+  return encloses(*solid.data, a.pose().inverse() * point_of(b.core(0)));
 }
 
 }  // namespace er

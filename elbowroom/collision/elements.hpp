@@ -169,8 +169,13 @@ class NearElements {
   Pose a_in_b_;
 };
 
-/// Whether any of b, none of which comes through the surface of the solid mesh a, is inside it.
-/// False where a is no mesh, or a skin.
+/// True when all elements are proved to be further apart than `gap` (>= 0). Allocates nothing.
+bool are_apart(double gap, const Elements& a, const Elements& b);
+
+/// Whether any of one, none of which comes through the surface of the other, is inside it because
+/// that is a solid mesh. Allocates nothing.
+bool is_one_in_the_other(const Elements& a, const Elements& b);
+/// The same of b in a alone.
 bool holds_some_of(const Elements& a, const Elements& b);
 
 }  // namespace er

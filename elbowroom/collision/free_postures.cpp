@@ -18,8 +18,7 @@ void PostureChecker::check(std::span<const Posture> postures, double clearance,
                            std::span<bool> free) {
   const bool fixed_is_free = query_.nearest_to_fixed().distance > clearance;
   // Lanes do not tell whether something is inside of something.
-  const bool has_solids =
-      !query_.pairs().with_solid.empty() || !query_.pairs().self_with_solid.empty();
+  const bool has_solids = query_.pairs().has_solids;
   scan_.clearance = rounded_up_to_float(clearance);
   for (std::size_t first = 0; first < postures.size(); first += CoverScan::kIntervals) {
     const std::size_t count = std::min(postures.size() - first, std::size_t{CoverScan::kIntervals});
@@ -36,7 +35,7 @@ void PostureChecker::check(std::span<const Posture> postures, double clearance,
       out = fixed_is_free && !in_lane(scan_.blocked) && can_be_placed(postures[first + lane]);
       if (!out || !(in_lane(scan_.open) || has_solids)) continue;
       parts_.place_at(query_, postures[first + lane]);
-      out = is_free_where_open(lane, clearance) && (!has_solids || !find_inside(query_, parts_));
+      out = is_free_where_open(lane, clearance) && !find_inside(query_, parts_);
     }
   }
 }

@@ -26,12 +26,7 @@ LeastClearance by_branch_and_bound(const CellQuery& query, const std::vector<Pos
   // The furthest that any pair can close in over one unit of a line: one number for all pairs.
   const auto closing = [&](std::size_t line) {
     if (postures.size() == 1) return 0.0;
-    const Posture travel = (postures[line + 1] - postures[line]).cwiseAbs();
-    double most = 0.0;
-    for (const MovingPart& part : query.pairs().moving)
-      most = std::max(most, part.lever.dot(travel));
-    for (const SelfPair& pair : query.pairs().self) most = std::max(most, pair.lever.dot(travel));
-    return most;
+    return most_closing(query.pairs(), (postures[line + 1] - postures[line]).cwiseAbs());
   };
   std::vector<double> rate(lines);
   for (std::size_t line = 0; line < lines; ++line) rate[line] = closing(line);

@@ -258,7 +258,7 @@ void settle_blocked(const Question& q, std::size_t first, SweepMemory& memory, S
 
 // No surface is in the way: so nothing is inside anything solid anywhere, if it is not at first.
 bool begins_outside(const Question& q, SweepMemory& memory, Sweep& out) {
-  if (q.pairs.with_solid.empty() && q.pairs.self_with_solid.empty()) return true;
+  if (!q.pairs.has_solids) return true;
   memory.parts.place_at(q.query, q.from);
   const std::optional<Nearest> inside = find_inside(q.query, memory.parts);
   if (inside) out.blocking = *inside;

@@ -31,16 +31,7 @@ struct PieceBounds {
 };
 
 PieceBounds bounds_of(const CurvePiece& piece) {
-  const auto dof = static_cast<Eigen::Index>(piece.joints.size());
-  PieceBounds out{Posture::Zero(dof), Posture::Zero(dof)};
-  for (Eigen::Index k = 0; k < dof; ++k) {
-    const Quintic velocity = derivative_of(piece.joints[static_cast<std::size_t>(k)]);
-    const Extremes v = extremes_of(velocity, piece.duration);
-    const Extremes a = extremes_of(derivative_of(velocity), piece.duration);
-    out.velocity[k] = std::max(v.high, -v.low);
-    out.acceleration[k] = std::max(a.high, -a.low);
-  }
-  return out;
+  return {largest_over(piece, 1), largest_over(piece, 2)};
 }
 
 // Joints along a piece of a curve.

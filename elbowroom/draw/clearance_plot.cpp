@@ -12,7 +12,6 @@
 namespace er {
 namespace {
 
-constexpr std::size_t kRows = 1600;
 constexpr double kFar = 0.5;  // m: further away is cut off
 
 double least_of(const std::vector<Nearest>& link) {
@@ -41,7 +40,7 @@ void plot_clearances(const std::filesystem::path& path, const CellQuery& query,
   std::string script;
   double top = 0.0;
   // Rows stand for several looks each, with the least of them.
-  const std::size_t block = 1 + profile.at.size() / kRows;
+  const std::size_t block = 1 + profile.at.size() / kPlotRows;
   for (const std::size_t k : shown) {
     script += fmt::format("$link{} << END_OF_DATA\n", k);
     for (std::size_t i = 0; i < profile.at.size(); i += block) {
@@ -54,12 +53,11 @@ void plot_clearances(const std::filesystem::path& path, const CellQuery& query,
     script += "END_OF_DATA\n";
   }
   script += fmt::format(
-      "set title {} font 'DejaVu Sans,13'\nset xlabel {}\nset ylabel 'clearance (mm)'\n"
-      "set grid linecolor rgb '#dddddd'\nset border linecolor rgb '#888888'\n"
-      "set tics textcolor rgb '#222222'\nset xrange [{}:{}]\nset yrange [*<0:{}]\n"
+      "{}set title {} font 'DejaVu Sans,13'\nset xlabel {}\nset ylabel 'clearance (mm)'\n"
+      "set xrange [{}:{}]\nset yrange [*<0:{}]\n"
       "set key outside right top\nset lmargin at screen 0.085\nset rmargin at screen 0.80\n",
-      gnuplot_quoted(options.plot.title), gnuplot_quoted(options.along), profile.at.front(),
-      profile.at.back(), to_mm(std::max(1.05 * top, 0.01)));
+      kPlotStyle, gnuplot_quoted(options.plot.title), gnuplot_quoted(options.along),
+      profile.at.front(), profile.at.back(), to_mm(std::max(1.05 * top, 0.01)));
   std::string plots;
   const auto add = [&](const std::string& one) { plots += (plots.empty() ? "plot " : ", ") + one; };
   for (std::size_t n = 0; n < shown.size(); ++n)

@@ -12,8 +12,6 @@ namespace {
 
 constexpr double kLeastOff = 1e-5;   // mm: less is drawn as this
 constexpr double kLeastShare = 0.1;  // %
-// Rows of data a line, each the worst of the steps that it stands for.
-constexpr std::size_t kRows = 1600;
 
 struct Row {
   double time = 0.0;
@@ -23,7 +21,7 @@ struct Row {
 };
 
 std::vector<Row> rows_of(const Following& following) {
-  const std::size_t block = 1 + following.samples.size() / kRows;
+  const std::size_t block = 1 + following.samples.size() / kPlotRows;
   std::vector<Row> rows;
   for (std::size_t i = 0; i < following.samples.size(); ++i) {
     const FollowSample& sample = following.samples[i];

@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "elbowroom/draw/tool_path.hpp"
+
 namespace er {
 namespace {
 
@@ -10,8 +12,7 @@ constexpr double kGhost = 0.36;  // how much of a ghost is seen
 constexpr double kTint = 0.6;    // how much of a warning is its colour
 constexpr Colour kWarning{0.84, 0.20, 0.16};
 constexpr Colour kGap{0.12, 0.12, 0.14};  // the axes are red, green and blue
-constexpr Colour kPath{0.10, 0.32, 0.62};
-constexpr double kAxisLength = 0.12;  // m
+constexpr double kAxisLength = 0.12;      // m
 constexpr double kAxisRadius = 0.005;
 
 // Lays a ghost over a picture where it is, but not over the solid arm in front.
@@ -35,7 +36,7 @@ void add(Scene& scene, const Marks& marks) {
     scene.add_frame(place.at, kAxisLength, kAxisRadius);
     if (place.missed_from) scene.add_tube(*place.missed_from, place.at.position, kGap, kAxisRadius);
   }
-  if (!marks.path.empty()) scene.add_path(marks.path, kPath);
+  if (!marks.path.empty()) scene.add_path(marks.path, kPathColour);
   for (const auto& [from, to] : marks.gaps) {
     scene.add_tube(from, to, kGap, kAxisRadius);
     for (const Vector3& end : {from, to}) scene.add_ball(end, 2.0 * kAxisRadius, kGap);

@@ -57,9 +57,8 @@ std::string three_panels(const std::string& title, const std::string& note, doub
       "set multiplot\nset lmargin at screen 0.085\nset rmargin at screen {}\n"
       "set label 1 {} at screen 0.085,0.965 font 'DejaVu Sans,13'\n"
       "set label 2 {} at screen {},0.66 font 'DejaVu Sans,10'\n"
-      "set grid linecolor rgb '#dddddd'\nset border linecolor rgb '#888888'\n"
-      "set tics textcolor rgb '#222222'\nset xrange [0:{}]\n",
-      right, gnuplot_quoted(title), gnuplot_quoted(note), right + 0.02, duration);
+      "{}set xrange [0:{}]\n",
+      right, gnuplot_quoted(title), gnuplot_quoted(note), right + 0.02, kPlotStyle, duration);
 }
 
 std::string panel_frame(int panel, const std::string& label) {

@@ -12,6 +12,14 @@ namespace er {
 inline constexpr std::array kPlotColours{"#0072b2", "#d55e00", "#009e73", "#cc79a7",
                                          "#e69f00", "#56b4e9", "#555555", "#8c564b"};
 
+/// Rows of data a line at most: each the worst of what it stands for.
+inline constexpr std::size_t kPlotRows = 1600;
+
+/// Grid, border and tics as all plots have them.
+inline constexpr const char* kPlotStyle =
+    "set grid linecolor rgb '#dddddd'\nset border linecolor rgb '#888888'\n"
+    "set tics textcolor rgb '#222222'\n";
+
 /// A text as gnuplot quotes it.
 std::string gnuplot_quoted(const std::string& text);
 

@@ -3,9 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
-#include "elbowroom/collision/clearance_profile.hpp"
 #include "elbowroom/draw/ghosts.hpp"
-#include "elbowroom/kinematics/forward.hpp"
+#include "elbowroom/draw/tool_path.hpp"
 
 namespace er {
 namespace {
@@ -37,10 +36,8 @@ Image render_route(const CellQuery& query, const Route& route, const RenderOptio
         {.posture =
              way.at(place_after(route.waypoints, static_cast<double>(i) / kGhosts)).position});
   Marks marks;
-  const int points = static_cast<int>(route.waypoints.size() - 1) * kPointsEachMove;
-  for (int i = 0; i <= points; ++i)
-    marks.path.push_back(
-        tool_pose(arm, arm.tool({}), way.at(way.duration() * i / points).position).position);
+  const int moves = static_cast<int>(route.waypoints.size()) - 1;
+  marks.path = tool_path(arm, way, moves * kPointsEachMove);
   if (route.least.nearest.second >= 0)
     marks.gaps.emplace_back(route.least.nearest.point_first, route.least.nearest.point_second);
   return render_with_ghosts(query.cell(), arm, route.waypoints.back(), ghosts, marks, options);

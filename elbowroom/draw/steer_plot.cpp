@@ -10,8 +10,6 @@
 namespace er {
 namespace {
 
-// Rows of data, each the largest of the steps that it stands for, and the clearance at the first.
-constexpr std::size_t kRows = 1600;
 constexpr double kFar = 1e3;  // mm: clearances beyond this are not drawn
 
 struct Row {
@@ -25,7 +23,8 @@ struct Row {
 
 std::vector<Row> rows_of(const CellQuery& query, const Steered& steered) {
   PartPoses parts(query);
-  const std::size_t block = 1 + steered.samples.size() / kRows;
+  // A row has the largest of the steps that it stands for, and the clearance at the first.
+  const std::size_t block = 1 + steered.samples.size() / kPlotRows;
   std::vector<Row> rows;
   for (std::size_t i = 0; i < steered.samples.size(); ++i) {
     const FollowSample& sample = steered.samples[i];

@@ -113,10 +113,7 @@ Cloud read_cloud(const std::string& name, double scale, double radius, const Pla
   std::vector<Vector3> points = read_points(find_file(name, place.file, place));
   for (Vector3& point : points) point *= scale;
   try {
-    auto data = std::make_shared<CloudData>(*cloud_of(std::move(points), radius).data);
-    data->file = name;
-    data->scale = Vector3::Constant(scale);
-    return {data};
+    return cloud_of(std::move(points), radius, name, Vector3::Constant(scale));
   } catch (const InputError& error) {
     throw InputError(fmt::format("cloud '{}': {}", name, error.message()), error.advice(), place);
   }

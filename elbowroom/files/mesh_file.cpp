@@ -40,10 +40,7 @@ auto from_mesh_file(const std::string& name, const Vector3& scale, const Place& 
   MeshSource source = read_mesh_file(find_file(name, place.file, place));
   for (Vector3& point : source.points) point = point.cwiseProduct(scale);
   try {
-    auto data = make(source);
-    data->file = name;
-    data->scale = scale;
-    return data;
+    return make(source);
   } catch (const InputError& error) {
     throw InputError(fmt::format("mesh '{}': {}", name, error.message()), error.advice(), place);
   }
@@ -65,18 +62,20 @@ MeshSource read_mesh_file(const std::filesystem::path& path) {
 }
 
 Hull read_hull(const std::string& name, const Vector3& scale, const Place& place) {
-  return {from_mesh_file(name, scale, place, [](MeshSource& source) {
-    return std::make_shared<HullData>(*hull_of(source.points).data);
-  })};
+  return from_mesh_file(name, scale, place, [&](MeshSource& source) {
+    auto data = std::make_shared<HullData>(*hull_of(source.points).data);
+    data->file = name;
+    data->scale = scale;
+    return Hull{data};
+  });
 }
 
 Mesh read_mesh(const std::string& name, const Vector3& scale, bool is_skin, const Place& place) {
-  return {from_mesh_file(name, scale, place, [&](MeshSource& source) {
+  return from_mesh_file(name, scale, place, [&](MeshSource& source) {
     if (source.faces.empty())
       throw InputError("it has points and no triangles", "take it as a cloud:, or as a hull:");
-    return std::make_shared<MeshData>(
-        *mesh_of(std::move(source.points), std::move(source.faces), is_skin).data);
-  })};
+    return mesh_of(std::move(source.points), std::move(source.faces), is_skin, name, scale);
+  });
 }
 
 }  // namespace er

@@ -59,16 +59,21 @@ Face face_of(const std::vector<Part>& parts, Side side, const std::string& whose
   static const std::array<Vector3, 6> kOut{Vector3::UnitZ(),  -Vector3::UnitZ(), Vector3::UnitX(),
                                            -Vector3::UnitX(), Vector3::UnitY(),  -Vector3::UnitY()};
   const Vector3 out = kOut[static_cast<std::size_t>(side)];
-  if (!std::isfinite(extent(parts, out)))
-    throw InputError(fmt::format("'{}' has no shapes, so it has no sides", whose));
+  const double height = extent(parts, out);
+  if (!std::isfinite(height))
+    throw InputError(height > 0.0 ? fmt::format("'{}' has no end on that side", whose)
+                                  : fmt::format("'{}' has no shapes, so it has no sides", whose));
   const Vector3 x = std::abs(out.x()) > 0.5 ? Vector3::UnitY() : Vector3::UnitX();
   const Vector3 y = out.cross(x);
   Face face;
   face.at.rotation << x, y, out;
   const auto middle = [&](const Vector3& axis) {
-    return 0.5 * (extent(parts, axis) - extent(parts, -axis));
+    const double ahead = extent(parts, axis);
+    const double behind = extent(parts, -axis);
+    // What has no end has no middle: its own origin stands for it.
+    return std::isfinite(ahead) && std::isfinite(behind) ? 0.5 * (ahead - behind) : 0.0;
   };
-  face.at.position = extent(parts, out) * out + middle(x) * x + middle(y) * y;
+  face.at.position = height * out + middle(x) * x + middle(y) * y;
   face.half_x = 0.5 * (extent(parts, x) + extent(parts, -x));
   face.half_y = 0.5 * (extent(parts, y) + extent(parts, -y));
   return face;

@@ -14,7 +14,7 @@ constexpr int kLeaf = 8;  // points under one box
 
 }  // namespace
 
-Cloud cloud_of(std::vector<Vector3> points, double radius) {
+Cloud cloud_of(std::vector<Vector3> points, double radius, std::string file, const Vector3& scale) {
   if (points.empty()) throw InputError("a cloud without points");
   if (!(radius > 0.0) || !std::isfinite(radius))
     throw InputError(fmt::format("the radius of a cloud's points must be above zero, found {} mm",
@@ -28,6 +28,8 @@ Cloud cloud_of(std::vector<Vector3> points, double radius) {
     boxes.push_back({points[i].array() - radius, points[i].array() + radius});
   }
   data->radius = radius;
+  data->file = std::move(file);
+  data->scale = scale;
   data->tree = BoxTree(boxes, kLeaf);
   data->points.reserve(points.size());
   for (const int i : data->tree.order())

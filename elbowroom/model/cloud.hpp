@@ -19,7 +19,9 @@ struct CloudData {
   Vector3 scale = Vector3::Ones();  ///< metres per unit of that file
 };
 
-/// Throws InputError for no points, points that are not finite, or a radius of zero or less.
-Cloud cloud_of(std::vector<Vector3> points, double radius);
+/// Throws InputError for no points, points that are not finite, or a radius of zero or less. `file`
+/// and `scale` say where it comes from.
+Cloud cloud_of(std::vector<Vector3> points, double radius, std::string file = {},
+               const Vector3& scale = Vector3::Ones());
 
 }  // namespace er

@@ -173,7 +173,8 @@ double winding_number(const MeshData& mesh, const Vector3& point) {
 
 }  // namespace
 
-Mesh mesh_of(std::vector<Vector3> corners, Faces faces, bool is_skin) {
+Mesh mesh_of(std::vector<Vector3> corners, Faces faces, bool is_skin, std::string file,
+             const Vector3& scale) {
   for (std::size_t i = 0; i < corners.size(); ++i)
     if (!corners[i].allFinite())
       throw InputError(fmt::format("corner {} of a mesh is not finite", i + 1));
@@ -190,6 +191,8 @@ Mesh mesh_of(std::vector<Vector3> corners, Faces faces, bool is_skin) {
 
   auto data = std::make_shared<MeshData>();
   data->is_skin = is_skin;
+  data->file = std::move(file);
+  data->scale = scale;
   data->dropped = static_cast<int>(given - faces.size());
   std::vector<AlignedBox> boxes;
   boxes.reserve(faces.size());
@@ -212,6 +215,11 @@ Mesh mesh_of(std::vector<Vector3> corners, Faces faces, bool is_skin) {
       data->reach = std::max(data->reach, at.norm());
     }
   return {data};
+}
+
+bool is_solid_mesh(const Shape& shape) {
+  const auto* mesh = std::get_if<Mesh>(&shape);
+  return mesh != nullptr && !mesh->data->is_skin;
 }
 
 bool encloses(const MeshData& mesh, const Vector3& point) {

@@ -33,8 +33,12 @@ struct MeshData {
 /// surface must be closed: each edge is passed as often one way as the other. Which side is out
 /// does not matter. Triangles with less than three different corners are dropped. Throws InputError
 /// for what is not finite, empty, not closed, or faces both ways, and says where.
+/// `file` and `scale` say where it comes from.
 Mesh mesh_of(std::vector<Vector3> corners, std::vector<std::array<int, 3>> faces,
-             bool is_skin = false);
+             bool is_skin = false, std::string file = {}, const Vector3& scale = Vector3::Ones());
+
+/// Whether a shape is a mesh that is not a skin.
+bool is_solid_mesh(const Shape& shape);
 
 /// Whether a point (in the mesh's own frame) is inside: the surface winds about it. Solids may
 /// overlap; always false for a skin. Points on the surface may go either way. Allocates nothing.

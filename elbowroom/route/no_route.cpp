@@ -22,25 +22,12 @@ bool is_moved_by_alone(const Posture& lever, int joint) {
   return true;
 }
 
-// What is too near of what one joint alone moves, where parts are placed.
-std::optional<Nearest> blocked_alone(const CellQuery& query, int joint, double clearance,
-                                     const PartPoses& parts) {
-  const CheckedPairs& pairs = query.pairs();
-  for (std::size_t p = 0; p < pairs.moving.size(); ++p) {
-    const MovingPart& part = pairs.moving[p];
-    if (!is_moved_by_alone(part.lever, joint) || query.part_is_free(p, clearance, parts)) continue;
-    Nearest nearest;
-    for (const StandingPart& other : pairs.standing) {
-      if (pairs.meant[p][static_cast<std::size_t>(other.body)]) continue;
-      const Nearest here = Nearest::of(
-          distance(part.shape, parts.pose(static_cast<int>(p)), other.shape, other.pose), part.body,
-          other.body, other.margin);
-      if (here.distance < nearest.distance) nearest = here;
-    }
-    // A tie at the clearance itself is no proof.
-    if (nearest.distance <= clearance - 1e-9) return nearest;
-  }
-  return std::nullopt;
+// The links that one joint alone moves.
+std::vector<int> links_moved_by(const CheckedPairs& pairs, int joint) {
+  std::vector<int> links;
+  for (const MovingPart& part : pairs.moving)
+    if (is_moved_by_alone(part.lever, joint)) links.push_back(part.link);
+  return links;
 }
 
 // With contacts meant between the whole arm and one body: as if that were not there.
@@ -87,18 +74,23 @@ std::string text_of(const CellQuery& query, const Barrier& barrier, double clear
 std::optional<Barrier> find_barrier(const CellQuery& query, const Posture& from, const Posture& to,
                                     double clearance) {
   PartPoses parts(query);
+  std::vector<Nearest> nearest(query.arm().links().size());
   for (int k = 0; k < query.arm().dof(); ++k) {
-    if (query.arm().moving_joint(k).continuous) continue;  // it may go the other way round
-    std::optional<Barrier> worst;
+    const std::vector<int> links = links_moved_by(query.pairs(), k);
+    // A continuous joint may go the other way round.
+    if (links.empty() || query.arm().moving_joint(k).continuous) continue;
+    Barrier worst;
     Posture q = from;
     for (int i = 0; i <= kLooks; ++i) {
       q[k] = from[k] + (to[k] - from[k]) * i / kLooks;
-      parts.place_at(query, q);
-      const auto contact = blocked_alone(query, k, clearance, parts);
-      if (contact && (!worst || contact->distance < worst->contact.distance))
-        worst = Barrier{k, q[k], *contact};
+      query.nearest_of_links(q, parts, nearest, {.itself = false});
+      for (const int link : links)
+        if (const Nearest& here = nearest[static_cast<std::size_t>(link)];
+            here.distance < worst.contact.distance)
+          worst = {k, q[k], here};
     }
-    if (worst) return worst;
+    // A tie at the clearance itself is no proof.
+    if (worst.contact.distance <= clearance - 1e-9) return worst;
   }
   return std::nullopt;
 }

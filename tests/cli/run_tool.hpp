@@ -11,40 +11,14 @@
 #include <sstream>
 #include <string>
 
+#include "support/folder.hpp"
+
 namespace er::test {
 
 struct Run {
   int exit = -1;
   std::string out;
   std::string err;
-};
-
-/// A folder of its own for one test, gone at the end.
-class Folder {
- public:
-  Folder() {
-    std::string name = (std::filesystem::temp_directory_path() / "elbowroom_XXXXXX").string();
-    path_ = mkdtemp(name.data());
-  }
-  ~Folder() { std::filesystem::remove_all(path_); }
-  Folder(const Folder&) = delete;
-  Folder& operator=(const Folder&) = delete;
-  [[nodiscard]] std::string operator/(const std::string& name) const {
-    return (path_ / name).string();
-  }
-  [[nodiscard]] std::string path() const { return path_.string(); }
-  std::string write(const std::string& name, const std::string& content) const {
-    std::ofstream(path_ / name) << content;
-    return *this / name;
-  }
-  [[nodiscard]] int count() const {
-    int n = 0;
-    for ([[maybe_unused]] const auto& entry : std::filesystem::directory_iterator(path_)) ++n;
-    return n;
-  }
-
- private:
-  std::filesystem::path path_;
 };
 
 inline std::string read_file(const std::string& path) {

@@ -10,6 +10,7 @@
 #include "support/cells.hpp"
 
 using namespace er;
+using er::test::random_pose;
 
 namespace {
 
@@ -61,12 +62,6 @@ Shape random_shape(RandomStream& random) {
     default:
       return Capsule{size(), size()};
   }
-}
-
-Pose random_pose(RandomStream& random, double spread) {
-  const auto number = [&](double most) { return random.uniform(-most, most); };
-  return {rotation_from_rpy(number(3.1), number(1.5), number(3.1)),
-          {number(spread), number(spread), number(spread)}};
 }
 
 // How far a shape reaches from its middle along a unit vector, in closed form.

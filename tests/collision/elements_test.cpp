@@ -18,12 +18,6 @@ using Catch::Contains;
 
 namespace {
 
-Pose random_pose(RandomStream& random, double spread) {
-  const auto number = [&](double most) { return random.uniform(-most, most); };
-  return {rotation_from_rpy(number(3.1), number(1.5), number(3.1)),
-          {number(spread), number(spread), number(spread)}};
-}
-
 Shape random_convex(RandomStream& random) {
   const auto size = [&] { return random.uniform(0.02, 0.3); };
   switch (random.index(5)) {

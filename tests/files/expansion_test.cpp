@@ -6,6 +6,7 @@
 #include <fstream>
 
 #include "elbowroom/files/cell_file.hpp"
+#include "support/folder.hpp"
 
 using namespace er;
 using Catch::Contains;
@@ -22,18 +23,6 @@ std::string error_of(const std::string& body) {
   }
   return "no error";
 }
-
-// A folder that is gone afterwards.
-struct Folder {
-  std::filesystem::path path =
-      std::filesystem::temp_directory_path() / ("expansion_test_" + std::to_string(::getpid()));
-  Folder() { std::filesystem::create_directories(path); }
-  ~Folder() { std::filesystem::remove_all(path); }
-  void write(const std::string& name, const std::string& text) const {
-    std::filesystem::create_directories((path / name).parent_path());
-    std::ofstream(path / name) << text;
-  }
-};
 
 }  // namespace
 
@@ -168,7 +157,7 @@ fixtures: [{name: a, parts: [{sphere: {radius: through}}]}]
 
 TEST_CASE(
     "expansion: included files bring values, templates and things, found on the search path") {
-  const Folder folder;
+  const test::Folder folder;
   folder.write("lib/shared.yaml",
                "elbowroom: shared/1\nvalues: {size: 30 mm}\ntemplates: {cube: {needs: [n], makes: "
                "{name: cube_(n), parts: [{box: {size: [size, size, size]}}]}}}\n");
@@ -178,7 +167,7 @@ TEST_CASE(
   folder.write("main.yaml",
                "elbowroom: cell/1\nname: main\ninclude: [floor.yaml, lib/shared.yaml]\n"
                "fixtures: [{use: cube, with: {n: 1}}]\n");
-  const Cell cell = load_cell(folder.path / "main.yaml");
+  const Cell cell = load_cell(folder / "main.yaml");
   REQUIRE(cell.fixtures().size() == 2);
   CHECK(cell.fixtures()[0].name == "cube_0");
   CHECK(std::get<Box>(cell.fixtures()[1].parts[0].shape).size.x() == 0.03);
@@ -188,21 +177,21 @@ TEST_CASE(
                "elbowroom: cell/1\ninclude: [away.yaml]\n"
                "fixtures: [{name: a, parts: [{sphere: {radius: x}}]}]\n");
   CHECK_THROWS_WITH(
-      load_cell(folder.path / "seeks.yaml"),
+      load_cell(folder / "seeks.yaml"),
       Contains("seeks.yaml:2:11: there is no file 'away.yaml'") && Contains("ELBOWROOM_PATH"));
-  ::setenv("ELBOWROOM_PATH", ("/nowhere:" + (folder.path / "far").string()).c_str(), 1);
-  CHECK(load_cell(folder.path / "seeks.yaml").fixtures().size() == 1);
+  ::setenv("ELBOWROOM_PATH", ("/nowhere:" + (folder / "far")).c_str(), 1);
+  CHECK(load_cell(folder / "seeks.yaml").fixtures().size() == 1);
   ::unsetenv("ELBOWROOM_PATH");
 
   folder.write("a.yaml", "elbowroom: cell/1\ninclude: [b.yaml]\n");
   folder.write("b.yaml", "elbowroom: cell/1\ninclude: [a.yaml]\n");
-  CHECK_THROWS_WITH(load_cell(folder.path / "a.yaml"), Contains("includes itself in the end"));
+  CHECK_THROWS_WITH(load_cell(folder / "a.yaml"), Contains("includes itself in the end"));
   folder.write("twice.yaml",
                "elbowroom: cell/1\ninclude: [lib/shared.yaml]\nvalues: {size: 1 mm}\n");
-  CHECK_THROWS_WITH(load_cell(folder.path / "twice.yaml"),
+  CHECK_THROWS_WITH(load_cell(folder / "twice.yaml"),
                     Contains("twice.yaml:3:16: 'size' is given here and in an included file"));
   folder.write("targets.yaml", "elbowroom: targets/1\n");
   folder.write("wrong.yaml", "elbowroom: cell/1\ninclude: [targets.yaml]\n");
-  CHECK_THROWS_WITH(load_cell(folder.path / "wrong.yaml"),
+  CHECK_THROWS_WITH(load_cell(folder / "wrong.yaml"),
                     Contains("only files of kind 'cell/1' or 'shared/1'"));
 }

@@ -1,9 +1,5 @@
 // Shapes from files: meshes, clouds and what can be wrong with them; and back into a cell file.
-#include <unistd.h>
-
 #include <catch2/catch.hpp>
-#include <filesystem>
-#include <fstream>
 
 #include "elbowroom/files/cell_file.hpp"
 #include "elbowroom/files/cell_writer.hpp"
@@ -11,6 +7,7 @@
 #include "elbowroom/files/robot_xml.hpp"
 #include "elbowroom/model/cloud.hpp"
 #include "elbowroom/model/mesh.hpp"
+#include "support/folder.hpp"
 
 using namespace er;
 using Catch::Contains;
@@ -18,20 +15,8 @@ using Catch::StartsWith;
 
 namespace {
 
-class Folder {
+class Folder : public test::Folder {
  public:
-  Folder()
-      : path_(std::filesystem::temp_directory_path() /
-              ("elbowroom_parts_" + std::to_string(::getpid()))) {
-    std::filesystem::create_directories(path_);
-  }
-  Folder(const Folder&) = delete;
-  Folder& operator=(const Folder&) = delete;
-  ~Folder() { std::filesystem::remove_all(path_); }
-  std::filesystem::path write(const std::string& name, const std::string& text) const {
-    std::ofstream(path_ / name) << text;
-    return path_ / name;
-  }
   /// A cell with one fixture of one part, given as it stands in the file.
   Cell cell(const std::string& part) const {
     return load_cell(
@@ -48,9 +33,6 @@ class Folder {
     }
     return "";
   }
-
- private:
-  std::filesystem::path path_;
 };
 
 // A tetrahedron of which `faces` of the four are there.

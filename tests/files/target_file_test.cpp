@@ -11,6 +11,7 @@
 #include "elbowroom/files/write_file.hpp"
 #include "support/cells.hpp"
 #include "support/demo.hpp"
+#include "support/folder.hpp"
 
 using namespace er;
 using namespace er::test;
@@ -20,29 +21,15 @@ namespace fs = std::filesystem;
 
 namespace {
 
-class Scratch {
- public:
-  Scratch() : path_(fs::temp_directory_path() / ("elbowroom_files_" + std::to_string(::getpid()))) {
-    fs::create_directories(path_);
-  }
-  ~Scratch() { fs::remove_all(path_); }
-  Scratch(const Scratch&) = delete;
-  Scratch& operator=(const Scratch&) = delete;
-  [[nodiscard]] fs::path operator/(const char* name) const { return path_ / name; }
-
- private:
-  fs::path path_;
-};
-
 template <class Load>
 std::string fault(const std::string& text, Load load) {
-  const Scratch scratch;
+  const Folder scratch;
   std::ofstream(scratch / "f") << text;
   try {
     load(scratch / "f", demo_cell());
   } catch (const InputError& error) {
     const std::string what = error.what();
-    const std::string folder = (scratch / "").string();
+    const std::string folder = scratch.path() + "/";
     return what.rfind(folder, 0) == 0 ? what.substr(folder.size()) : what;
   }
   return "no error";
@@ -126,7 +113,7 @@ TEST_CASE("faults in routine files") {
 }
 
 TEST_CASE("a file is written whole or not at all") {
-  const Scratch scratch;
+  const Folder scratch;
   write_file(scratch / "a.txt", "first");
   write_file(scratch / "a.txt", "second");
   std::ifstream in(scratch / "a.txt");
@@ -139,7 +126,7 @@ TEST_CASE("a file is written whole or not at all") {
                                        throw InputError("broken off");
                                      }),
                   InputError);
-  CHECK(std::distance(fs::directory_iterator(scratch / ""), {}) == 1);
+  CHECK(scratch.count() == 1);
   std::ifstream again(scratch / "a.txt");
   again >> text;
   CHECK(text == "second");

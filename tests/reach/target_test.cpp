@@ -256,6 +256,22 @@ TEST_CASE("surfaces meeting: a held cup stands on the board, wherever there is r
   CHECK_THROWS_WITH(side_named("upper"), Contains("known: top, bottom, front, back, left, right"));
 }
 
+TEST_CASE("surfaces meeting: a floor without end has a top, anywhere, and no other side") {
+  const Cell holding = demo_cell().with_held("cup_1", "teasel", "", "from_above");
+  CellDescription d{.arms = holding.arms()};
+  d.fixtures = {{.name = "floor", .at = Pose::at({0, 0, 0.1}), .parts = {{.shape = HalfSpace{}}}}};
+  const Cell cell = Cell::build(d);
+  const Arm& arm = cell.arm("teasel");
+  const Requirement standing =
+      surfaces_meeting(cell, arm, "cup_1", Side::bottom, "floor", Side::top);
+  const AtPlace& place = *std::get_if<AtPlace>(&standing.holds);
+  CHECK(place.at.position == Vector3(0, 0, 0.1));
+  CHECK(std::isinf(place.along[0].upper));
+  CHECK(std::isinf(place.along[1].lower));
+  CHECK_THROWS_WITH(surfaces_meeting(cell, arm, "cup_1", Side::bottom, "floor", Side::left),
+                    Contains("'floor' has no end on that side"));
+}
+
 TEST_CASE("frames that targets may be given in") {
   const Cell& cell = demo_cell();
   const Arm& arm = cell.arm("teasel");

@@ -121,4 +121,11 @@ inline Body box_body(const std::string& name, const Vector3& size, const Vector3
   return {.name = name, .at = Pose::at(at), .parts = {{.shape = Box{size}}}};
 }
 
+/// Turned any way, up to `spread` from the origin along each axis.
+inline Pose random_pose(RandomStream& random, double spread) {
+  const auto number = [&](double most) { return random.uniform(-most, most); };
+  return {rotation_from_rpy(number(3.1), number(1.5), number(3.1)),
+          {number(spread), number(spread), number(spread)}};
+}
+
 }  // namespace er::test

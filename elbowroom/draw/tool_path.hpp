@@ -1,0 +1,16 @@
+// The way of a tool along joint motions, for pictures.
+#pragma once
+
+#include <vector>
+
+#include "elbowroom/base/joint_curve.hpp"
+#include "elbowroom/model/arm.hpp"
+
+namespace er {
+
+inline constexpr Colour kPathColour{0.10, 0.32, 0.62};
+
+/// Where the tip of the arm's first tool is at `count` + 1 even places of a curve.
+std::vector<Vector3> tool_path(const Arm& arm, const JointCurve& curve, int count);
+
+}  // namespace er
