@@ -1,6 +1,7 @@
 #include "elbowroom/collision/lane_obstacles.hpp"
 
 #include <Eigen/Geometry>
+#include <algorithm>
 #include <cmath>
 #include <limits>
 
@@ -67,17 +68,6 @@ class Collector {
   LaneObstacles take() {
     all_.tree = BoxTree(boxes_);
     return std::move(all_);
-  }
-
-  // What is in a box, as the box.
-  void add_box(const AlignedBox& box, const Pose& pose, double margin, int standing) {
-    const Pose at = pose * Pose::at(box.middle());
-    const Shape shape = Box{2.0 * box.half()};
-    LaneObstacle out =
-        made(at, (at.position - centre_).norm() + box.half().norm(), margin, standing);
-    put(box.half() * (1.0 + 1e-6), out.half);
-    out.exact_below = -std::numeric_limits<float>::max();
-    keep(out, {Vector3::Zero(), box.half().norm()}, at, aligned_box(shape, at), margin);
   }
 
  private:
@@ -151,6 +141,17 @@ class Collector {
          margin);
   }
 
+  // What is in a box, as the box.
+  void add_box(const AlignedBox& box, const Pose& pose, double margin, int standing) {
+    const Pose at = pose * Pose::at(box.middle());
+    const Shape shape = Box{2.0 * box.half()};
+    LaneObstacle out =
+        made(at, (at.position - centre_).norm() + box.half().norm(), margin, standing);
+    put(box.half() * (1.0 + 1e-6), out.half);
+    out.exact_below = -std::numeric_limits<float>::max();
+    keep(out, {Vector3::Zero(), box.half().norm()}, at, aligned_box(shape, at), margin);
+  }
+
   void add_branch(const Elements& elements, int index, int together, double margin, int standing) {
     const BoxTree::TreeNode& node = elements.tree()->node(index);
     if (together > 1 && (node.end - node.begin <= together || node.right < 0))
@@ -166,39 +167,43 @@ class Collector {
   void add_element(const Elements& elements, int element, double margin, int standing) {
     const CoreShape core = elements.core(element);
     if (core.kind != CoreShape::Kind::triangle)
-      return add_convex(Sphere{core.radius}, Pose::at(core.centre), margin, standing);
-    const Vector3 a = core.triangle.col(0) - centre_;
-    const Vector3 across = Vector3(core.triangle.col(1) - core.triangle.col(0))
-                               .cross(Vector3(core.triangle.col(2) - core.triangle.col(0)));
-    double longest = 0.0;
-    double shortest = std::numeric_limits<double>::infinity();
-    for (int k = 0; k < 3; ++k) {
-      const double edge = (core.triangle.col((k + 1) % 3) - core.triangle.col(k)).norm();
-      longest = std::max(longest, edge);
-      shortest = std::min(shortest, edge);
-    }
-    if (!(across.norm() > kThinnest * longest) || !(shortest > kThinnest))
-      return add_box(elements.box(element), elements.pose(), margin, standing);
-    LaneObstacle out = made({}, a.norm() + longest, margin, standing);
+      add_convex(Sphere{core.radius}, Pose::at(core.centre), margin, standing);
+    else if (is_thin(core.triangle))
+      add_box(elements.box(element), elements.pose(), margin, standing);
+    else
+      add_triangle(core.triangle, margin, standing);
+  }
+
+  static Vector3 edge_of(const Matrix3& corners, int k) {
+    return corners.col((k + 1) % 3) - corners.col(k);
+  }
+  static bool is_thin(const Matrix3& corners) {
+    const Vector3 lengths(edge_of(corners, 0).norm(), edge_of(corners, 1).norm(),
+                          edge_of(corners, 2).norm());
+    const double area = edge_of(corners, 0).cross(edge_of(corners, 1)).norm();
+    return !(area > kThinnest * lengths.maxCoeff()) || !(lengths.minCoeff() > kThinnest);
+  }
+
+  void add_triangle(const Matrix3& corners, double margin, int standing) {
+    const Vector3 first = corners.col(0) - centre_;
+    const Vector3 normal = edge_of(corners, 0).cross(edge_of(corners, 1)).normalized();
+    const AlignedBox box{corners.rowwise().minCoeff(), corners.rowwise().maxCoeff()};
+    BoundingBall ball{box.middle(), 0.0};
+    LaneObstacle out = made({}, first.norm() + 2.0 * box.half().norm(), margin, standing);
     out.kind = Kind::triangle;
     out.first_plane = plane_count();
-    const Vector3 normal = across.normalized();
-    add_plane(normal, normal.dot(a));
+    add_plane(normal, normal.dot(first));
     for (int k = 0; k < 3; ++k) {
-      const Vector3 start = core.triangle.col(k) - centre_;
-      const Vector3 way = core.triangle.col((k + 1) % 3) - core.triangle.col(k);
+      const Vector3 start = corners.col(k) - centre_;
+      const Vector3 way = edge_of(corners, k);
       const Vector3 out_of = way.cross(normal).normalized();
       add_plane(out_of, out_of.dot(start));
       add_plane(start, 1.0 / way.squaredNorm());
       add_plane(way, 0.0);
+      ball.radius = std::max(ball.radius, (corners.col(k) - ball.middle).norm());
     }
     out.end_plane = plane_count();
-    AlignedBox box{core.triangle.rowwise().minCoeff(), core.triangle.rowwise().maxCoeff()};
-    const Vector3 middle = box.middle();
-    double radius = 0.0;
-    for (int k = 0; k < 3; ++k)
-      radius = std::max(radius, (Vector3(core.triangle.col(k)) - middle).norm());
-    keep(out, {middle, radius}, {}, box, margin);
+    keep(out, ball, {}, box, margin);
   }
 
   Vector3 centre_;
