@@ -1,6 +1,7 @@
 #include "elbowroom/route/repair.hpp"
 
 #include <algorithm>
+#include <chrono>
 
 #include "elbowroom/route/line_prover.hpp"
 
@@ -20,6 +21,7 @@ std::size_t free_from(const CellQuery& query, const std::vector<Posture>& waypoi
 
 Verdict<Repaired> repair_route(const CellQuery& query, const std::vector<Posture>& waypoints,
                                const RouteOptions& options, const Supervision& supervision) {
+  const auto began = std::chrono::steady_clock::now();
   Repaired out;
   out.before = still_free(query, waypoints, options.clearance);
   Route& route = out.route;
@@ -38,6 +40,7 @@ Verdict<Repaired> repair_route(const CellQuery& query, const std::vector<Posture
     auto found = find_route(query, waypoints[out.before.moves], goals, between, supervision);
     if (!found) return found.reason();
     route = std::move(found).value();
+    route.figures.length_found -= route.length;  // what tightening took off
     out.kept = out.before.moves;
     const std::size_t joined = back + route.goal;
     out.again = waypoints.size() - 1 - joined;
@@ -49,9 +52,13 @@ Verdict<Repaired> repair_route(const CellQuery& query, const std::vector<Posture
   }
   route.goal = 0;
   route.length = path_length(route.waypoints);
+  route.figures.length_found += route.length;
+  route.figures.lines += static_cast<long>(out.kept + out.again);
   if (options.least_within > 0.0)
     route.least = least_clearance(query, route.waypoints, options.least_within);
   route.least.lower = std::max(route.least.lower, options.clearance);
+  route.figures.seconds =
+      std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
   return out;
 }
 

@@ -335,6 +335,9 @@ TEST_CASE("in a changed cell: what still stands of a route, the first contact, t
       CHECK(route[route.size() - 1 - i] == waypoints[waypoints.size() - 1 - i]);
     CHECK(certify(now, route, {.clearance = kKept}));
     CHECK(again->route.least.nearest.distance > kKept);
+    CHECK(again->route.length == Approx(path_length(route)));
+    CHECK(again->route.figures.length_found >= again->route.length - 1e-9);
+    CHECK(again->route.figures.lines > 0);
   }
   CHECK(repaired >= 3);
 }
