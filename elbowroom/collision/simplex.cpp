@@ -7,14 +7,14 @@
 namespace er {
 namespace {
 
-struct Nearest {
+struct NearestOnSimplex {
   std::array<int, 3> points{};
   std::array<double, 3> weights{};
   int count = 0;
   Vector3 at = Vector3::Zero();
 };
 
-Nearest on_segment(const Simplex& s, int i, int j) {
+NearestOnSimplex on_segment(const Simplex& s, int i, int j) {
   const Vector3& a = s.points[static_cast<std::size_t>(i)].v;
   const Vector3 edge = s.points[static_cast<std::size_t>(j)].v - a;
   const double length2 = edge.squaredNorm();
@@ -24,11 +24,11 @@ Nearest on_segment(const Simplex& s, int i, int j) {
   return {{i, j}, {1.0 - t, t}, 2, a + t * edge};
 }
 
-Nearest nearer(const Nearest& x, const Nearest& y) {
+NearestOnSimplex nearer(const NearestOnSimplex& x, const NearestOnSimplex& y) {
   return x.at.squaredNorm() <= y.at.squaredNorm() ? x : y;
 }
 
-Nearest on_triangle(const Simplex& s, int i, int j, int k) {
+NearestOnSimplex on_triangle(const Simplex& s, int i, int j, int k) {
   const Vector3& a = s.points[static_cast<std::size_t>(i)].v;
   const Vector3 ab = s.points[static_cast<std::size_t>(j)].v - a;
   const Vector3 ac = s.points[static_cast<std::size_t>(k)].v - a;
@@ -63,7 +63,7 @@ bool origin_is_outside(const Simplex& s, int i, int j, int k, int opposite) {
 }  // namespace
 
 Vector3 reduce_to_nearest(Simplex& s) {
-  Nearest best;
+  NearestOnSimplex best;
   if (s.count == 1) {
     best = {{0}, {1.0}, 1, s.points[0].v};
   } else if (s.count == 2) {
@@ -76,7 +76,7 @@ Vector3 reduce_to_nearest(Simplex& s) {
     double best_length2 = std::numeric_limits<double>::infinity();
     for (const auto& [i, j, k, opposite] : kFaces) {
       if (!origin_is_outside(s, i, j, k, opposite)) continue;
-      const Nearest on_face = on_triangle(s, i, j, k);
+      const NearestOnSimplex on_face = on_triangle(s, i, j, k);
       if (on_face.at.squaredNorm() >= best_length2) continue;
       best = on_face;
       best_length2 = on_face.at.squaredNorm();

@@ -22,9 +22,9 @@ struct XmlJoint {
 };
 
 // Puts the tree of links together, joint by joint.
-class Reader {
+class RobotXmlReader {
  public:
-  Reader(const std::string& text, const std::string& file) : xml_(text, file) {
+  RobotXmlReader(const std::string& text, const std::string& file) : xml_(text, file) {
     const pugi::xml_parse_result result =
         document_.load_buffer(text.data(), text.size(), pugi::parse_default, pugi::encoding_auto);
     if (!result)
@@ -326,7 +326,7 @@ class Reader {
 
 RobotXml parse_robot_xml(const std::string& text, const std::string& file,
                          const RobotXmlOptions& options) {
-  return Reader(text, file).read(options);
+  return RobotXmlReader(text, file).read(options);
 }
 
 RobotXml read_robot_xml(const std::filesystem::path& path, const RobotXmlOptions& options) {

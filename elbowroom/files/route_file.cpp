@@ -28,9 +28,9 @@ Json node_of(const Stretch& s) {
 }
 
 // Reads one file's values by their keys, and says where one is missing or of the wrong kind.
-class Reader {
+class RouteReader {
  public:
-  explicit Reader(const std::filesystem::path& path) : file_(path.string()) {
+  explicit RouteReader(const std::filesystem::path& path) : file_(path.string()) {
     const std::string text = read_text(path);
     try {
       root_ = Json::parse(text);
@@ -125,7 +125,7 @@ std::string route_json(const SavedRoute& route) {
 }
 
 SavedRoute load_route(const std::filesystem::path& path) {
-  const Reader reader(path);
+  const RouteReader reader(path);
   SavedRoute out;
   out.version = reader.at<std::string>("version");
   out.instruction_set = reader.at<std::string>("instruction_set");

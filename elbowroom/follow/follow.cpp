@@ -15,8 +15,6 @@
 namespace er {
 namespace {
 
-// Speeds below this share of a limit are standstill.
-constexpr double kStandstill = 1e-9;
 constexpr double kStartAccuracy = 1e-7;  // m and rad
 constexpr double kCreep = 1e-3;          // of the path's speed: how the last bit is done
 
@@ -200,7 +198,7 @@ class Run {
   }
 
   [[nodiscard]] bool is_still(const Posture& velocity) const {
-    return (velocity.cwiseAbs().array() <= kStandstill * question_.unit.array()).all();
+    return is_standstill(velocity, question_.unit);
   }
 
   void push(double path_time) {

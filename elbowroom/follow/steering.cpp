@@ -38,8 +38,7 @@ constexpr double kAllButStopped = 0.05;  // of the speed that the look ahead beg
 constexpr long kChecksWhole = 150;
 constexpr long kChecksBraking = 100;
 constexpr long kChecksBetween = 150;
-constexpr int kEasings = 5;           // halvings when a step has to be taken in part
-constexpr double kStandstill = 1e-9;  // of a joint's unit of velocity
+constexpr int kEasings = 5;  // halvings when a step has to be taken in part
 // The last of a change is taken up with this share of the tool's acceleration.
 constexpr double kSoftest = 0.05;
 // A radian of a redundant joint is drawn home over about so much travel of the tool.
@@ -108,7 +107,7 @@ void Steering::step_limited(const Twist& command) {
   if (!good) ease_off(next);
   // Gently on after a step that was too much, or the arm would shake at the bound.
   eagerness_ = good ? std::min(1.0, eagerness_ + period_ / kEagerAfter) : kLeastEager;
-  if ((answer_.velocity.cwiseAbs().array() <= kStandstill * question_.unit.array()).all()) {
+  if (is_standstill(answer_.velocity, question_.unit)) {
     // At rest, where the tool is, is where it is meant to be.
     answer_.velocity.setZero();
     meant_ = tip_;

@@ -275,4 +275,9 @@ void velocity_step(const StepQuestion& question, FollowMode mode, StepAnswer& ou
   }
 }
 
+bool is_standstill(const Posture& velocity, const Posture& unit) {
+  constexpr double kStandstill = 1e-9;
+  return (velocity.cwiseAbs().array() <= kStandstill * unit.array()).all();
+}
+
 }  // namespace er

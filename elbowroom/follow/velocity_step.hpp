@@ -48,4 +48,7 @@ struct StepAnswer {
 /// ignore box and wish, and their scale is `most_scale`. Allocates nothing.
 void velocity_step(const StepQuestion& question, FollowMode mode, StepAnswer& out);
 
+/// True when no joint moves by more than 1e-9 of the unit of its velocity.
+bool is_standstill(const Posture& velocity, const Posture& unit);
+
 }  // namespace er

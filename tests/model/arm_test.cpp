@@ -12,7 +12,7 @@ using namespace er::test;
 
 namespace {
 
-ArmDescription good() {
+ArmDescription good_arm() {
   return {.name = "arm",
           .links = {{.name = "base"},
                     turning("one", {0, 0, 0}, {0, 0, 2}),
@@ -31,7 +31,7 @@ std::string fault(const ArmDescription& description) {
 }  // namespace
 
 TEST_CASE("an arm names its joints, normalises its axes and counts what moves") {
-  const Arm arm = Arm::build(good());
+  const Arm arm = Arm::build(good_arm());
   CHECK(arm.dof() == 2);
   CHECK(arm.links()[1].joint.name == "base_to_one");
   CHECK(arm.links()[2].parent == "one");
@@ -41,54 +41,54 @@ TEST_CASE("an arm names its joints, normalises its axes and counts what moves") 
 }
 
 TEST_CASE("each fault of a description is named with its key") {
-  ArmDescription d = good();
+  ArmDescription d = good_arm();
   d.links.clear();
   CHECK(fault(d) == "links | an arm needs at least one link");
-  d = good();
+  d = good_arm();
   d.links[2].name = "one";
   CHECK(fault(d) == "links[2].name | the name 'one' is used twice");
-  d = good();
+  d = good_arm();
   d.links[2].name = "a b";
   CHECK(fault(d) == "links[2].name | 'a b' is no good as a name");
-  d = good();
+  d = good_arm();
   d.links[2].parent = "three";
   CHECK(fault(d) == "links[2].parent | unknown parent link (it must come earlier) 'three'");
-  d = good();
+  d = good_arm();
   d.links[1].joint.axis.setZero();
   CHECK(fault(d) == "links[1].joint.axis | the axis of joint 'base_to_one' has no direction");
-  d = good();
+  d = good_arm();
   d.links[1].joint.axis[0] = std::nan("");
   CHECK(fault(d) == "links[1].joint.axis | the axis of joint 'base_to_one' has no direction");
-  d = good();
+  d = good_arm();
   std::swap(d.links[2].joint.limits.lower, d.links[2].joint.limits.upper);
   CHECK(fault(d) ==
         "links[2].joint.range | the range of joint 'one_to_two' is the wrong way round: lower "
         "171.89 deg "
         "is above upper -171.89 deg");
-  d = good();
+  d = good_arm();
   d.links[2].joint.limits.upper = std::nan("");
   CHECK(fault(d) == "links[2].joint.range | a limit is not a number");
-  d = good();
+  d = good_arm();
   d.links[1].joint.limits.velocity = 0.0;
   CHECK(fault(d) ==
         "links[1].joint.velocity | the velocity limit of joint 'base_to_one' must be above zero");
-  d = good();
+  d = good_arm();
   d.links[0].joint.kind = JointKind::revolute;
   CHECK(fault(d) == "links[0].joint | the first link is the base and cannot move");
-  d = good();
+  d = good_arm();
   d.links[1].parts = {{.shape = Sphere{-1.0}}};
   CHECK(fault(d) ==
         "links[1].parts[0] | the radius of a sphere must be above zero, found -1000 mm");
-  d = good();
+  d = good_arm();
   d.tools = {{.name = "tip", .link = "tow"}};
   CHECK(fault(d) == "tools[0].link | unknown link 'tow'");
-  d = good();
+  d = good_arm();
   d.stances = {{"home", values({1.0})}};
   CHECK(fault(d) == "stances[0] | stance 'home' has 1 value, arm 'arm' has 2 moving joints");
-  d = good();
+  d = good_arm();
   d.stances = {{"home", values({1.0, std::nan("")})}};
   CHECK(fault(d) == "stances[0] | stance 'home' has a value that is not finite");
-  d = good();
+  d = good_arm();
   for (int i = 0; i < kMaxJoints; ++i)
     d.links.push_back(turning("more" + std::to_string(i), {0, 0, 0}, {0, 0, 1}));
   CHECK(fault(d) == "links | 34 moving joints; one arm may have at most 32");
@@ -103,7 +103,7 @@ TEST_CASE("unknown names are answered with the nearest") {
   CHECK_THROWS_WITH(arm.link_index("l9"), Catch::Contains("unknown link of arm 'six' 'l9'"));
   CHECK(arm.find_stance("home") == nullptr);
   CHECK(arm.tool("").name == "tip");
-  CHECK_THROWS_WITH(Arm::build(good()).tool(""),
+  CHECK_THROWS_WITH(Arm::build(good_arm()).tool(""),
                     Catch::Contains("has no tool, so there is nothing to place"));
 }
 

@@ -10,7 +10,7 @@ using namespace er::test;
 
 namespace {
 
-CellDescription good() {
+CellDescription good_cell() {
   return {.name = "c",
           .arms = {planar_arm()},
           .fixtures = {box_body("wall", {0.1, 0.1, 0.1}, {1, 0, 0})},
@@ -22,7 +22,7 @@ CellDescription good() {
 }  // namespace
 
 TEST_CASE("a cell finds its things by name") {
-  const Cell cell = Cell::build(good());
+  const Cell cell = Cell::build(good_cell());
   CHECK(cell.arm("flat").dof() == 2);
   CHECK(cell.arm("").name() == "flat");
   CHECK(cell.stance("flat.home") == cell.stance("home"));
@@ -35,22 +35,22 @@ TEST_CASE("a cell finds its things by name") {
 }
 
 TEST_CASE("names are one family, and contacts must name something") {
-  CellDescription d = good();
+  CellDescription d = good_cell();
   d.pieces[0].name = "wall";
   CHECK_THROWS_WITH(Cell::build(d),
                     Catch::StartsWith("pieces[0].name: the name 'wall' is used twice"));
-  d = good();
+  d = good_cell();
   d.frames[0].name = "world";
   CHECK_THROWS_WITH(Cell::build(d),
                     Catch::StartsWith("frames[0].name: the name 'world' is used twice"));
-  d = good();
+  d = good_cell();
   d.contacts.push_back({"flat.fore", "wal"});
   CHECK_THROWS_WITH(Cell::build(d),
                     Catch::StartsWith("contacts[1][1]: unknown link, fixture or piece 'wal'"));
 }
 
 TEST_CASE("with several arms the arm must be named") {
-  CellDescription d = good();
+  CellDescription d = good_cell();
   d.arms.push_back(wrist_arm());
   const Cell cell = Cell::build(d);
   CHECK_THROWS_WITH(cell.arm(""),
@@ -58,7 +58,7 @@ TEST_CASE("with several arms the arm must be named") {
 }
 
 TEST_CASE("a changed cell leaves the first as it was") {
-  const Cell cell = Cell::build(good());
+  const Cell cell = Cell::build(good_cell());
   const Cell moved = cell.with_body_at("cup", Pose::at({9, 9, 9}));
   CHECK(moved.pieces()[0].at.position.x() == 9.0);
   CHECK(cell.pieces()[0].at.position.x() == 0.0);
