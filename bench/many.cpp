@@ -4,6 +4,7 @@
 
 #include <cmath>
 
+#include "elbowroom/base/quantile.hpp"
 #include "elbowroom/collision/distance.hpp"
 #include "elbowroom/collision/free_postures.hpp"
 #include "line_times.hpp"
@@ -44,12 +45,6 @@ std::vector<Body> things(int count) {
 Body boulder(Shape shape) {
   return {
       .name = "boulder", .at = Pose::at({0.75, 0.1, 0.4}), .parts = {{.shape = std::move(shape)}}};
-}
-
-double median(std::vector<double> values) {
-  if (values.empty()) return 0.0;
-  std::sort(values.begin(), values.end());
-  return values[values.size() / 2];
 }
 
 void measure(const std::string& what, double making_shape, std::vector<Body> bodies) {

@@ -28,6 +28,7 @@ constexpr std::array kVerbs{
     VerbEntry{"follow", "a path of the tool tracked step by step, with every limit kept",
               add_follow},
     VerbEntry{"route", "a proved collision-free route to a stance or target", add_route},
+    VerbEntry{"tune", "one routing question under many settings and seeds, compared", add_tune},
     VerbEntry{"pace", "a route or a list of stances turned into a timed motion", add_pace},
     VerbEntry{"audit", "the evidence that a saved route is free, checked independently", add_audit},
     VerbEntry{"rehearse", "a routine from start to end, replayed and measured", add_rehearse},

@@ -7,6 +7,7 @@
 #include "elbowroom/draw/plot.hpp"
 #include "elbowroom/files/csv.hpp"
 #include "elbowroom/files/write_file.hpp"
+#include "elbowroom/route/turn_notes.hpp"
 #include "route_question.hpp"
 
 namespace er::cli {
@@ -35,12 +36,15 @@ Answer run(const Own& own) {
   if (!own.through.empty()) {
     for (const std::string& name : split_at_commas(own.through))
       waypoints.push_back(for_option("--through", [&] { return arm.stance(name); }));
-    proof = "  only timed: nothing was checked for collisions (route and rehearse do that)\n";
+    for (const std::string& jump : large_jumps(arm, waypoints, split_at_commas(own.through)))
+      proof += "  a large jump: " + jump + "\n";
+    proof += "  only timed: nothing was checked for collisions (route and rehearse do that)\n";
   } else {
     const auto route = answer_route_question(query, own.route);
     if (!route) return no(route.reason());
-    waypoints = route->waypoints;
-    proof = "  route: " + route->summary(query).substr(5) + "\n";
+    query = route->query;
+    waypoints = route->route.waypoints;
+    proof = "  route: " + route->route.summary(query).substr(5) + "\n" + route->notes;
   }
   const auto paced = pace(waypoints, query, options);
   if (!paced) return no(paced.reason());

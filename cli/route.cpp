@@ -7,8 +7,10 @@
 #include "elbowroom/draw/route_picture.hpp"
 #include "elbowroom/files/csv.hpp"
 #include "elbowroom/files/geometry_text.hpp"
+#include "elbowroom/files/question_file.hpp"
 #include "elbowroom/files/route_file.hpp"
 #include "elbowroom/files/write_file.hpp"
+#include "elbowroom/route/many_routes.hpp"
 #include "elbowroom/route/repair.hpp"
 #include "route_question.hpp"
 
@@ -37,16 +39,16 @@ Verdict<std::string> route_file(const Cell& cell, const CellQuery& query, const 
 struct Own {
   RouteQuestion question;
   std::string repair;
+  std::string many;
 };
 
 // What --repair keeps of a saved route, and what it finds anew.
 Verdict<Repaired> repair(const CellQuery& query, const Own& own, const SavedRoute& saved,
                          std::string& notes) {
-  const double clearance = read_clearance(own.question.a);
-  const auto repaired =
-      repair_route(query, saved.certificate.waypoints,
-                   {.clearance = clearance, .seed = own.question.seed, .tries = own.question.tries},
-                   {.progress = progress_bar(), .stop = {}});
+  const RouteOptions options = route_options(own.question);
+  const double clearance = options.clearance;
+  const auto repaired = repair_route(query, saved.certificate.waypoints, options,
+                                     {.progress = progress_bar(), .stop = {}});
   if (!repaired) return repaired.reason();
   const Repaired& found = *repaired;
   notes = fmt::format("  of the saved route {}\n", found.before.text(query, clearance));
@@ -61,15 +63,44 @@ Verdict<Repaired> repair(const CellQuery& query, const Own& own, const SavedRout
   return found;
 }
 
+void expect_no_ends(const RouteQuestion& question, const std::string& option,
+                    const std::string& where) {
+  if (question.to.empty() && question.a.target.empty() && question.a.place.empty()) return;
+  throw InputError(option + " has its ends from " + where, "leave out --to, --target and --place");
+}
+
+// Every question of a file.
+Answer run_many(const Own& own) {
+  const RouteQuestion& question = own.question;
+  expect_no_ends(question, "--many", "the file of questions");
+  if (!own.repair.empty() || !question.roadmap.empty())
+    throw InputError("--many goes with neither --repair nor --roadmap");
+  check_endings(question.a, {".csv"});
+  const Cell cell = read_cell(question.a);
+  const RouteQuestions asked = load_questions(own.many, cell);
+  const CellQuery query = for_option("--arm", [&] {
+    return CellQuery(cell, question.a.arm.empty() ? asked.arm : question.a.arm);
+  });
+  if (query.arm().name() != asked.arm)
+    throw InputError(fmt::format("--arm: the questions are of arm '{}'", asked.arm));
+  const ManyRoutes found = find_routes(query, asked.questions, route_options(question),
+                                       {.progress = progress_bar(), .stop = {}});
+  for (const std::string& file : question.a.outs) write_file(file, routes_csv(found));
+  const bool all = found.found() == static_cast<int>(found.answers.size());
+  return {all ? Exit::yes : Exit::no,
+          found.summary() + "\n" + found.report(query) + wrote(question.a.outs),
+          json_of(query, found)};
+}
+
 Answer run(const Own& own) {
+  if (!own.many.empty()) return run_many(own);
   const RouteQuestion& question = own.question;
   check_endings(question.a, {".csv", ".json", ".png"});
   const Cell cell = read_cell(question.a);
   std::optional<SavedRoute> saved;
   if (!own.repair.empty()) {
-    if (!question.to.empty() || !question.a.target.empty() || !question.a.place.empty())
-      throw InputError("--repair has its ends from the saved route",
-                       "leave out --to, --target and --place");
+    expect_no_ends(question, "--repair", "the saved route");
+    if (!question.roadmap.empty()) throw InputError("--repair does not go with --roadmap");
     saved = load_route(own.repair);
   }
   const std::string& arm_name = saved && question.a.arm.empty() ? saved->arm : question.a.arm;
@@ -87,7 +118,9 @@ Answer run(const Own& own) {
   } else {
     const auto found = answer_route_question(query, question);
     if (!found) return no(found.reason());
-    route = *found;
+    query = found->query;
+    route = found->route;
+    notes = found->notes;
     json = json_of(query, route);
   }
   for (const std::string& file : question.a.outs) {
@@ -114,6 +147,9 @@ Verb add_route(VerbParser parser) {
   add_route_question(parser, own->question);
   parser.text("--repair", own->repair,
               "a route saved before the cell changed: keep what still stands of it, find the rest");
+  parser.text(
+      "--many", own->many,
+      "a file of questions, each answered in its turn and timed, with all settings as here");
   add_out(parser, own->question.a,
           ".csv (waypoints, SI), .json (the route with the evidence that it is free, for audit) or "
           ".png (a picture: the end solid, the way faintly, the tool's path, the tightest place)");
@@ -122,7 +158,10 @@ Verb add_route(VerbParser parser) {
       "  elbowroom route demo/glaze.cell.yaml --from over_board --to before_kiln\n"
       "  elbowroom route demo/glaze.cell.yaml --targets demo/kiln.targets.yaml --target upper_2 "
       "--clearance \"10 mm\" --out upper_2.json --out upper_2.png\n"
-      "  elbowroom route demo/glaze.cell.yaml --repair upper_2.json --out upper_2.json");
+      "  elbowroom route demo/glaze.cell.yaml --from over_board --to before_kiln --improve 30 "
+      "--cost "
+      "\"tool = 2\"\n"
+      "  elbowroom route demo/glaze.cell.yaml --many demo/stances.questions.yaml");
   return {parser, [own] { return run(*own); }};
 }
 

@@ -41,22 +41,7 @@ Cell with_piece_in_hand(const Cell& cell, const Arguments& arguments) {
   return for_option("--holding", [&] { return cell.with_held(piece, arm, "", grasp); });
 }
 
-// "x = [-20 mm, 20 mm]" or "turn = free" of --leave, as an entry of a target file would say it.
-std::string as_entries(const std::vector<std::string>& settings, const std::string& option) {
-  std::string out;
-  for (const std::string& setting : settings) {
-    const std::size_t equals = setting.find('=');
-    if (equals == std::string::npos)
-      throw InputError(fmt::format("{}: '{}' does not say how much", option, setting),
-                       fmt::format("write it like {} \"{}\"", option,
-                                   option == "--wish" ? "dexterity = 1" : "turn = free"));
-    out += fmt::format(", {}: {}", trimmed(std::string_view(setting).substr(0, equals)),
-                       trimmed(std::string_view(setting).substr(equals + 1)));
-  }
-  return out;
-}
-
-// The map that an option's text stands for, read as a file would be.
+// The value that an option's text stands for, read as a file would be.
 Node as_node(const std::string& text, const std::string& option) {
   return parse_document(text, option);
 }
@@ -71,6 +56,21 @@ Target find_target(const std::vector<Target>& targets, const std::string& name) 
 }
 
 }  // namespace
+
+Node settings_as_node(const std::vector<std::string>& settings, const std::string& option,
+                      const std::string& example) {
+  std::string out;
+  for (const std::string& setting : settings) {
+    const std::size_t equals = setting.find('=');
+    if (equals == std::string::npos)
+      throw InputError(fmt::format("{}: '{}' does not say how much", option, setting),
+                       fmt::format("write it like {} \"{}\"", option, example));
+    out += fmt::format("{}{}: {}", out.empty() ? "" : ", ",
+                       trimmed(std::string_view(setting).substr(0, equals)),
+                       trimmed(std::string_view(setting).substr(equals + 1)));
+  }
+  return as_node("{" + out + "}", option);
+}
 
 Answer no(const Reason& reason) {
   return {Exit::no, fmt::format("{}\n", reason), json_object({{"reason", json_of(reason)}})};
@@ -187,16 +187,27 @@ std::optional<Target> read_target(const Cell& cell, const Arm& arm, const Argume
   for (const std::string& name : a.on)
     for_option("--on", [&] { return target->switched(name, true).name(); });
   if (!a.wishes.empty()) {
-    const Node node = as_node("{" + as_entries(a.wishes, "--wish").substr(2) + "}", "--wish");
+    const Node node = settings_as_node(a.wishes, "--wish", "dexterity = 1");
     target->wish(read_wishes(node, arm, target->wishes()));
   }
   return target;
 }
 
+std::vector<Target> read_any_target(const Cell& cell, const Arm& arm, const Arguments& arguments) {
+  std::vector<Target> targets;
+  Arguments one = arguments;
+  for (const std::string& name : arguments.target.empty() ? std::vector<std::string>{""}
+                                                          : split_at_commas(arguments.target)) {
+    one.target = name;
+    if (std::optional<Target> target = read_target(cell, arm, one))
+      targets.push_back(std::move(*target));
+  }
+  return targets;
+}
+
 void read_leave(const Arguments& a, AtPlace& place) {
   if (a.freedoms.empty()) return;
-  const std::string entries = as_entries(a.freedoms, "--leave");
-  read_freedom(as_node("{" + entries.substr(2) + "}", "--leave"), place);
+  read_freedom(settings_as_node(a.freedoms, "--leave", "turn = free"), place);
 }
 
 double read_clearance(const Arguments& arguments) {

@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "elbowroom/base/progress.hpp"
+#include "elbowroom/files/document.hpp"
 #include "elbowroom/files/json.hpp"
 #include "elbowroom/kinematics/target.hpp"
 #include "elbowroom/model/cell.hpp"
@@ -70,6 +71,8 @@ void add_out(VerbParser& parser, Arguments& arguments, const std::string& ending
 
 /// The target that the arguments name, or nothing when they name none.
 std::optional<Target> read_target(const Cell& cell, const Arm& arm, const Arguments& arguments);
+/// The same for routes, which may end at any of several: --target NAME, NAME.
+std::vector<Target> read_any_target(const Cell& cell, const Arm& arm, const Arguments& arguments);
 /// What --leave says, set in a place.
 void read_leave(const Arguments& arguments, AtPlace& place);
 double read_clearance(const Arguments& arguments);
@@ -77,6 +80,10 @@ double read_clearance(const Arguments& arguments);
 /// A posture from the command line: the name of a stance, or one quantity per moving joint with
 /// commas between: "0 deg, -20 deg, ...".
 Posture read_posture_argument(const Arm& arm, const std::string& text, const std::string& option);
+
+/// Settings such as "tool = 2" as the map that a file would hold; `example` is for the message.
+Node settings_as_node(const std::vector<std::string>& settings, const std::string& option,
+                      const std::string& example);
 
 /// Values with commas between, without the spaces around them; commas within brackets stay.
 std::vector<std::string> split_at_commas(const std::string& text);
@@ -112,6 +119,7 @@ Verb add_where(VerbParser parser);
 Verb add_reach(VerbParser parser);
 Verb add_follow(VerbParser parser);
 Verb add_route(VerbParser parser);
+Verb add_tune(VerbParser parser);
 Verb add_pace(VerbParser parser);
 Verb add_audit(VerbParser parser);
 Verb add_rehearse(VerbParser parser);

@@ -7,6 +7,7 @@
 #include <cmath>
 #include <numbers>
 
+#include "elbowroom/base/quantile.hpp"
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/collision/checked_pairs.hpp"
 #include "elbowroom/collision/distance.hpp"
@@ -102,13 +103,6 @@ class Checker {
            "check the unit: few arms turn a joint five times a second", place);
   }
 
-  static double median(std::vector<double> values) {
-    if (values.empty()) return 0.0;
-    const auto middle = values.begin() + static_cast<std::ptrdiff_t>(values.size() / 2);
-    std::nth_element(values.begin(), middle, values.end());
-    return *middle;
-  }
-
   // A figure in a wrong unit stands out from those of the same arm.
   void check_against_the_rest() {
     std::vector<double> offsets;
@@ -120,8 +114,8 @@ class Checker {
       if (link.joint.kind == JointKind::revolute && std::isfinite(speed)) speeds.push_back(speed);
     }
     if (offsets.size() < 3 && speeds.size() < 3) return;
-    const double usual_offset = median(offsets);
-    const double usual_speed = median(speeds);
+    const double usual_offset = offsets.empty() ? 0.0 : median(offsets);
+    const double usual_speed = speeds.empty() ? 0.0 : median(speeds);
     for (const Link& link : arm_.links()) {
       const double offset = link.joint.origin.position.norm();
       if (link.parent_index >= 0 && offsets.size() >= 3 && offset > 20.0 * usual_offset &&

@@ -36,6 +36,7 @@ void add(Scene& scene, const Marks& marks) {
     scene.add_frame(place.at, kAxisLength, kAxisRadius);
     if (place.missed_from) scene.add_tube(*place.missed_from, place.at.position, kGap, kAxisRadius);
   }
+  for (const auto& path : marks.other_paths) scene.add_path(path, kOtherPathColour);
   if (!marks.path.empty()) scene.add_path(marks.path, kPathColour);
   for (const auto& [from, to] : marks.gaps) {
     scene.add_tube(from, to, kGap, kAxisRadius);

@@ -24,6 +24,7 @@ struct MarkedPlace {
 struct Marks {
   std::vector<MarkedPlace> places = {};
   std::vector<Vector3> path = {};                      ///< of a tool
+  std::vector<std::vector<Vector3>> other_paths = {};  ///< drawn lighter
   std::vector<std::pair<Vector3, Vector3>> gaps = {};  ///< two points that are near to each other
 };
 

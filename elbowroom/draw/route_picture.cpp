@@ -23,6 +23,11 @@ double place_after(const std::vector<Posture>& waypoints, double share) {
   return static_cast<double>(waypoints.size() - 1);
 }
 
+std::vector<Vector3> tool_path_through(const Arm& arm, const std::vector<Posture>& waypoints) {
+  const int moves = static_cast<int>(waypoints.size()) - 1;
+  return tool_path(arm, lines_through(waypoints), moves * kPointsEachMove);
+}
+
 }  // namespace
 
 Image render_route(const CellQuery& query, const Route& route, const RenderOptions& options) {
@@ -36,11 +41,26 @@ Image render_route(const CellQuery& query, const Route& route, const RenderOptio
         {.posture =
              way.at(place_after(route.waypoints, static_cast<double>(i) / kGhosts)).position});
   Marks marks;
-  const int moves = static_cast<int>(route.waypoints.size()) - 1;
-  marks.path = tool_path(arm, way, moves * kPointsEachMove);
+  marks.path = tool_path_through(arm, route.waypoints);
   if (route.least.nearest.second >= 0)
     marks.gaps.emplace_back(route.least.nearest.point_first, route.least.nearest.point_second);
   return render_with_ghosts(query.cell(), arm, route.waypoints.back(), ghosts, marks, options);
+}
+
+Image render_paths(const CellQuery& query, const std::vector<std::vector<Posture>>& paths,
+                   std::size_t best, const RenderOptions& options) {
+  const Arm& arm = query.arm();
+  Marks marks;
+  for (std::size_t i = 0; i < paths.size(); ++i) {
+    if (paths[i].size() < 2) continue;
+    std::vector<Vector3> path = tool_path_through(arm, paths[i]);
+    if (i == best)
+      marks.path = std::move(path);
+    else
+      marks.other_paths.push_back(std::move(path));
+  }
+  return render_with_ghosts(query.cell(), arm, paths[best].back(),
+                            {{.posture = paths[best].front()}}, marks, options);
 }
 
 }  // namespace er

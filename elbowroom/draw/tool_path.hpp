@@ -9,6 +9,7 @@
 namespace er {
 
 inline constexpr Colour kPathColour{0.10, 0.32, 0.62};
+inline constexpr Colour kOtherPathColour{0.55, 0.70, 0.88};
 
 /// Where the tip of the arm's first tool is at `count` + 1 even places of a curve.
 std::vector<Vector3> tool_path(const Arm& arm, const JointCurve& curve, int count);

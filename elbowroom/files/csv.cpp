@@ -124,4 +124,38 @@ std::string survey_csv(const Survey& survey) {
   return out;
 }
 
+std::string routes_csv(const ManyRoutes& routes) {
+  std::string out =
+      "question,verdict,moves,length_rad,tool_m,bends_rad,clearance_m,seconds,tries,lines,reason\n";
+  for (const ManyRoutes::Answer& one : routes.answers) {
+    if (!one.route) {
+      out += fmt::format("{},no,,,,,,{},,,{}\n", cell(one.name), one.seconds,
+                         cell(one.route.reason().text));
+      continue;
+    }
+    const Route& route = *one.route;
+    out += fmt::format("{},yes,{},{},{},{},{},{},{},{},\n", cell(one.name),
+                       route.waypoints.size() - 1, route.length, one.parts.tool, one.parts.bends,
+                       number_or_empty(route.least.nearest.distance), one.seconds,
+                       route.figures.tries, route.figures.lines);
+  }
+  return out;
+}
+
+std::string tuning_csv(const Tuning& tuning) {
+  std::string out =
+      "setting,seed,verdict,seconds,length_found_rad,length_rad,cost,tool_m,bends,clearance_m\n";
+  for (const TunedSetting& setting : tuning.settings)
+    for (const TunedSeed& one : setting.seeds) {
+      out += fmt::format("{},{},{},{}", cell(setting.setting.label), one.seed,
+                         one.waypoints.empty() ? "no" : "yes", one.seconds);
+      if (one.waypoints.empty())
+        out += ",,,,,,\n";
+      else
+        out += fmt::format(",{},{},{},{},{},{}\n", one.length_found, one.length, one.cost, one.tool,
+                           one.bends, number_or_empty(one.clearance));
+    }
+  return out;
+}
+
 }  // namespace er

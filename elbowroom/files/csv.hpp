@@ -7,7 +7,8 @@
 #include "elbowroom/follow/step_log.hpp"
 #include "elbowroom/pace/motion.hpp"
 #include "elbowroom/rehearse/rehearse.hpp"
-#include "elbowroom/route/route.hpp"
+#include "elbowroom/route/many_routes.hpp"
+#include "elbowroom/route/tuning.hpp"
 #include "elbowroom/survey/survey.hpp"
 
 namespace er {
@@ -22,6 +23,12 @@ std::string steps_csv(const StepLog& log, const Arm& arm);
 
 /// One row per waypoint, one column per joint.
 std::string route_csv(const Route& route, const Arm& arm);
+
+/// One row per question: whether there is a route, and its figures; SI.
+std::string routes_csv(const ManyRoutes& routes);
+
+/// One row for each seed of each setting that found a route; SI.
+std::string tuning_csv(const Tuning& tuning);
 
 /// One row per look: where on the way, then for every link the clearance (m) and what is nearest.
 std::string clearances_csv(const ClearanceProfile& profile, const CellQuery& query);

@@ -3,6 +3,8 @@
 #include <cmath>
 #include <nlohmann/json.hpp>
 
+#include "elbowroom/model/posture_text.hpp"
+
 namespace er {
 namespace {
 
@@ -188,6 +190,10 @@ Json node_of(const CellQuery& query, const Route& route) {
            {"lines", route.figures.lines},
            {"checks", route.figures.checks},
            {"length_found", node_of(route.figures.length_found)},
+           {"cost", node_of(route.cost)},
+           {"from_roadmap", route.figures.from_roadmap},
+           {"out_of_time", route.figures.out_of_time},
+           {"costs", route.figures.costs},
            {"seconds", node_of(route.figures.seconds)}};
   out["waypoints"] = Json::array();
   for (const Posture& waypoint : route.waypoints) out["waypoints"].push_back(node_of(waypoint));
@@ -461,6 +467,55 @@ std::string json_of(const Arm& arm, const PacedMotion& paced) {
 std::string json_of(const Arm& arm, const Rehearsal& rehearsal) {
   return text_of(node_of(arm, rehearsal));
 }
+std::string json_of(const CellQuery& query, const ManyRoutes& routes) {
+  Json out{{"found", routes.found()}, {"asked", routes.answers.size()}, {"answers", Json::array()}};
+  for (const ManyRoutes::Answer& one : routes.answers) {
+    Json answer{{"question", one.name}, {"seconds", node_of(one.seconds)}};
+    if (one.route) {
+      answer["route"] = node_of(query, *one.route);
+      answer["tool"] = node_of(one.parts.tool);
+      answer["bends"] = node_of(one.parts.bends);
+    } else {
+      answer["reason"] = node_of(one.route.reason());
+    }
+    out["answers"].push_back(std::move(answer));
+  }
+  return text_of(out);
+}
+
+std::string json_of(const Arm& arm, const Tuning& tuning) {
+  Json out{{"keep", tuning.settings[tuning.keep].setting.label},
+           {"why", tuning.why},
+           {"settings", Json::array()}};
+  for (const TunedSetting& one : tuning.settings) {
+    Json seeds = Json::array();
+    for (const TunedSeed& seed : one.seeds) {
+      Json node{{"seed", seed.seed},
+                {"found", !seed.waypoints.empty()},
+                {"seconds", node_of(seed.seconds)}};
+      if (!seed.waypoints.empty())
+        node.update({{"length_found", node_of(seed.length_found)},
+                     {"length", node_of(seed.length)},
+                     {"cost", node_of(seed.cost)},
+                     {"tool", node_of(seed.tool)},
+                     {"bends", node_of(seed.bends)},
+                     {"clearance", node_of(seed.clearance)}});
+      seeds.push_back(std::move(node));
+    }
+    out["settings"].push_back({{"setting", one.setting.label},
+                               {"found", one.found()},
+                               {"asked", one.seeds.size()},
+                               {"seeds", std::move(seeds)}});
+  }
+  if (tuning.waypoint)
+    out["waypoint"] = {{"posture", node_of(tuning.waypoint->posture)},
+                       {"as_argument", posture_argument(arm, tuning.waypoint->posture)},
+                       {"found", tuning.waypoint->found},
+                       {"seconds", node_of(tuning.waypoint->seconds)},
+                       {"length", node_of(tuning.waypoint->length)}};
+  return text_of(out);
+}
+
 std::string json_of(const Survey& survey) { return text_of(node_of(survey)); }
 
 std::string json_object(const std::vector<std::pair<std::string, std::string>>& members) {

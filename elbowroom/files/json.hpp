@@ -19,8 +19,9 @@
 #include "elbowroom/reach/reach.hpp"
 #include "elbowroom/rehearse/check_certificate.hpp"
 #include "elbowroom/rehearse/rehearse.hpp"
+#include "elbowroom/route/many_routes.hpp"
 #include "elbowroom/route/repair.hpp"
-#include "elbowroom/route/route.hpp"
+#include "elbowroom/route/tuning.hpp"
 #include "elbowroom/survey/survey.hpp"
 
 namespace er {
@@ -47,6 +48,8 @@ std::string json_of(const CellQuery& query, const Reach& reach);
 std::string json_of(const CellQuery& query, const Route& route);
 /// The route, and under "repaired" what became of the old one.
 std::string json_of(const CellQuery& query, const Repaired& repaired);
+std::string json_of(const CellQuery& query, const ManyRoutes& routes);
+std::string json_of(const Arm& arm, const Tuning& tuning);
 /// What is nearest of all, where, and how well that is known.
 std::string json_of(const CellQuery& query, const ClearanceProfile& profile);
 std::string json_of(const CheckedCertificate& checked, const Certificate& certificate,

@@ -2,19 +2,12 @@
 
 #include <fmt/format.h>
 
-#include <nlohmann/json.hpp>
-
-#include "elbowroom/base/input_error.hpp"
-#include "elbowroom/files/document.hpp"
+#include "elbowroom/files/saved_file.hpp"
 
 namespace er {
 namespace {
 
-using Json = nlohmann::json;
-
 constexpr const char* kFormat = "route/1";
-
-Json node_of(const Posture& posture) { return std::vector<double>(posture.begin(), posture.end()); }
 
 Json node_of(const Stretch& s) {
   Json out{s.line,       s.from,       s.to,         s.first,    s.second,
@@ -26,51 +19,6 @@ Json node_of(const Stretch& s) {
   }
   return out;
 }
-
-// Reads one file's values by their keys, and says where one is missing or of the wrong kind.
-class RouteReader {
- public:
-  explicit RouteReader(const std::filesystem::path& path) : file_(path.string()) {
-    const std::string text = read_text(path);
-    try {
-      root_ = Json::parse(text);
-    } catch (const Json::parse_error& error) {
-      throw InputError("this is no whole JSON", "save the route again with route --out FILE.json",
-                       place_in(text, static_cast<std::ptrdiff_t>(error.byte) - 1, file_));
-    }
-    if (!root_.is_object() || root_.value("elbowroom", "") != kFormat)
-      throw InputError(
-          fmt::format("'{}' is no saved route: its key 'elbowroom' is not '{}'", file_, kFormat),
-          "save one with route --out FILE.json");
-  }
-
-  template <class T>
-  T at(const char* key) const {
-    return guarded(key, [&] { return root_.at(key).get<T>(); });
-  }
-  [[nodiscard]] const Json& list(const char* key) const {
-    const auto found = root_.find(key);
-    if (found == root_.end() || !found->is_array()) throw wrong(key);
-    return *found;
-  }
-  // Of a value, or of one entry of a list.
-  template <class Read>
-  auto guarded(const std::string& what, Read read) const {
-    try {
-      return read();
-    } catch (const Json::exception&) {
-      throw wrong(what);
-    }
-  }
-  [[nodiscard]] InputError wrong(const std::string& what) const {
-    return InputError(fmt::format("'{}': '{}' is missing or not what it should be", file_, what),
-                      "docs/json.md describes saved routes");
-  }
-
- private:
-  std::string file_;
-  Json root_;
-};
 
 Stretch stretch_from(const Json& json) {
   if (!json.is_array() || (json.size() != 10 && json.size() != 14))
@@ -88,12 +36,6 @@ Stretch stretch_from(const Json& json) {
   s.first_elements = {json[10].get<int>(), json[11].get<int>()};
   s.second_elements = {json[12].get<int>(), json[13].get<int>()};
   return s;
-}
-
-Posture posture_from(const Json& json) {
-  const auto values = json.get<std::vector<double>>();
-  if (values.size() > kMaxJoints) throw Json::other_error::create(0, "", nullptr);
-  return Eigen::Map<const Eigen::VectorXd>(values.data(), static_cast<Eigen::Index>(values.size()));
 }
 
 }  // namespace
@@ -125,30 +67,23 @@ std::string route_json(const SavedRoute& route) {
 }
 
 SavedRoute load_route(const std::filesystem::path& path) {
-  const RouteReader reader(path);
+  const SavedFile reader(path, kFormat, "save one with route --out FILE.json");
   SavedRoute out;
   out.version = reader.at<std::string>("version");
   out.instruction_set = reader.at<std::string>("instruction_set");
   out.seed = reader.at<std::uint64_t>("seed");
   out.arm = reader.at<std::string>("arm");
-  const auto cell = reader.at<Json>("cell");
-  out.cell = reader.guarded("cell.name", [&] { return cell.at("name").get<std::string>(); });
-  out.cell_digest =
-      reader.guarded("cell.digest", [&] { return cell.at("digest").get<std::string>(); });
+  out.cell = reader.at<std::string>("cell", "name");
+  out.cell_digest = reader.at<std::string>("cell", "digest");
   out.certificate.clearance = reader.at<double>("clearance");
-  const auto read_list = [&](const char* key, auto& to, auto read) {
-    const Json& list = reader.list(key);
-    for (std::size_t i = 0; i < list.size(); ++i)
-      to.push_back(reader.guarded(fmt::format("{}[{}]", key, i), [&] { return read(list[i]); }));
-  };
-  read_list("contacts", out.contacts, [](const Json& one) {
+  reader.read_list("contacts", out.contacts, [](const Json& one) {
     return MeantContact{one.at(0).get<std::string>(), one.at(1).get<std::string>()};
   });
-  read_list("waypoints", out.certificate.waypoints, posture_from);
-  read_list("parts", out.certificate.parts, [](const Json& one) {
+  reader.read_list("waypoints", out.certificate.waypoints, posture_from);
+  reader.read_list("parts", out.certificate.parts, [](const Json& one) {
     return PartName{one.at(0).get<std::string>(), one.at(1).get<int>()};
   });
-  read_list("stretches", out.certificate.stretches, stretch_from);
+  reader.read_list("stretches", out.certificate.stretches, stretch_from);
   return out;
 }
 

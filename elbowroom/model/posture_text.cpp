@@ -25,4 +25,13 @@ std::vector<std::string> joint_cells(const Arm& arm, const PostureRef& posture) 
   return out;
 }
 
+std::string posture_argument(const Arm& arm, const PostureRef& posture) {
+  const std::vector<std::string> cells = joint_cells(arm, posture);
+  std::string text;
+  for (int k = 0; k < arm.dof(); ++k)
+    text += fmt::format("{}{} {}", k == 0 ? "" : ", ", cells[static_cast<std::size_t>(k)],
+                        arm.moving_joint(k).kind == JointKind::revolute ? "deg" : "mm");
+  return text;
+}
+
 }  // namespace er

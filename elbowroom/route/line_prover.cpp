@@ -15,6 +15,12 @@ bool LineProver::is_free(const Posture& from, const Posture& to) {
   return sweep.free;
 }
 
+void LineProver::add_tally(const LineProver& other) {
+  lines_ += other.lines_;
+  checks_ += other.checks_;
+  for (const auto& [pair, count] : other.blocked_by_) blocked_by_[pair] += count;
+}
+
 std::vector<int> LineProver::bodies_that_blocked() const {
   std::map<int, long> counts;
   for (const auto& [pair, count] : blocked_by_) counts[pair.second] += count;

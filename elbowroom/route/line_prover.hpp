@@ -19,6 +19,10 @@ class LineProver {
   /// True when the straight joint line is proved free.
   bool is_free(const Posture& from, const Posture& to);
 
+  [[nodiscard]] double clearance() const { return options_.clearance; }
+  /// Counts what another has proved as its own.
+  void add_tally(const LineProver& other);
+
   [[nodiscard]] long lines() const { return lines_; }
   [[nodiscard]] long checks() const { return checks_; }
 

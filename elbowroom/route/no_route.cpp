@@ -45,15 +45,6 @@ bool can_go(const CellQuery& query, int body) {
                       [&](const StandingPart& part) { return part.body == body && part.is_zone; });
 }
 
-RouteOptions quick(const RouteOptions& options) {
-  RouteOptions out = options;
-  out.tries = std::min(options.tries, kTries);
-  out.searches = 1;
-  out.find_remedies = false;
-  out.least_within = 0.0;
-  return out;
-}
-
 std::string text_of(const CellQuery& query, const Barrier& barrier, double clearance) {
   const Joint& joint = query.arm().moving_joint(barrier.joint);
   const Nearest& contact = barrier.contact;
@@ -70,6 +61,18 @@ std::string text_of(const CellQuery& query, const Barrier& barrier, double clear
 }
 
 }  // namespace
+
+RouteOptions only_whether(const RouteOptions& options, int most_tries) {
+  RouteOptions out;
+  out.clearance = options.clearance;
+  out.seed = options.seed;
+  out.tries = std::min(options.tries, most_tries);
+  out.searches = 1;
+  out.shortcuts = 0;
+  out.find_remedies = false;
+  out.least_within = 0.0;
+  return out;
+}
 
 std::optional<Barrier> find_barrier(const CellQuery& query, const Posture& from, const Posture& to,
                                     double clearance) {
@@ -103,7 +106,9 @@ void explain_no_route(Reason& reason, const CellQuery& query, const Failure& fai
     if (!barrier) break;
   }
   if (barrier) reason.text = text_of(query, *barrier, options.clearance);
-  RouteOptions less = quick(options);
+  const RouteOptions quickly = only_whether(options, kTries);
+  RouteOptions less = quickly;
+  less.shortcuts = options.shortcuts;  // what is told of it is read by people
   for (int i = 1; i <= kLessClearance && options.clearance > 0.0; ++i) {
     if (supervision.stop.stop_requested()) return;
     less.clearance = options.clearance * (kLessClearance - i) / kLessClearance;
@@ -124,11 +129,11 @@ void explain_no_route(Reason& reason, const CellQuery& query, const Failure& fai
     if (!can_go(query, body)) continue;
     if (tried++ == kBodies || supervision.stop.stop_requested()) return;
     const CellQuery open = without(query, body);
-    if (find_route(open, failure.start, failure.goals, quick(options), supervision))
+    if (find_route(open, failure.start, failure.goals, quickly, supervision))
       reason.remedies.push_back({fmt::format("{} out of the way", query.name(body))});
     else
       reason.details.push_back(fmt::format("without {}, too, no route was found in {} tries",
-                                           query.name(body), quick(options).tries));
+                                           query.name(body), quickly.tries));
   }
 }
 

@@ -9,6 +9,9 @@
 
 namespace er {
 
+/// The same question, only to know whether there is a route.
+RouteOptions only_whether(const RouteOptions& options, int most_tries);
+
 /// A value that a joint has to pass between two postures, and what is too near there of what this
 /// joint alone moves: so whatever the other joints do.
 struct Barrier {

@@ -1,16 +1,15 @@
-// A tree of postures joined by proved lines, and which of them is nearest to another.
+// A tree of postures joined by proved lines.
 #pragma once
 
-#include <array>
 #include <vector>
 
-#include "elbowroom/base/posture.hpp"
+#include "elbowroom/route/nearest_postures.hpp"
 
 namespace er {
 
 class PostureTree {
  public:
-  explicit PostureTree(int entries) : entries_(entries) {}
+  explicit PostureTree(int entries) : near_(entries) {}
 
   /// A root has no parent (-1) and is the first of what grows from it. Returns the node's number.
   int add(const PostureRef& posture, int parent);
@@ -20,7 +19,7 @@ class PostureTree {
   /// The number of the root that a node grew from, counted among roots.
   [[nodiscard]] int root(int node) const { return at(node).root; }
   /// By the 2-norm, in single precision. The tree must not be empty.
-  [[nodiscard]] int nearest(const PostureRef& to) const;
+  [[nodiscard]] int nearest(const PostureRef& to) const { return near_.nearest(to); }
   [[nodiscard]] std::vector<Posture> path_from_root(int node) const;
 
  private:
@@ -31,10 +30,9 @@ class PostureTree {
   };
   [[nodiscard]] const Node& at(int node) const { return nodes_[static_cast<std::size_t>(node)]; }
 
-  int entries_;
   int roots_ = 0;
   std::vector<Node> nodes_;
-  std::vector<float> lanes_;  // eight nodes by eight: for each entry, eight values
+  NearestPostures near_;
 };
 
 }  // namespace er

@@ -13,16 +13,15 @@
 #include "elbowroom/collision/free_postures.hpp"
 #include "elbowroom/model/posture_text.hpp"
 #include "elbowroom/reach/reach.hpp"
-#include "elbowroom/route/line_prover.hpp"
+#include "elbowroom/route/improve.hpp"
 #include "elbowroom/route/nearest_free.hpp"
 #include "elbowroom/route/no_route.hpp"
-#include "elbowroom/route/tighten.hpp"
-#include "elbowroom/route/two_trees.hpp"
+#include "elbowroom/route/race.hpp"
+#include "elbowroom/route/roadmap.hpp"
+#include "elbowroom/route/turn_notes.hpp"
 
 namespace er {
 namespace {
-
-constexpr std::uint64_t kNextStream = 0x9e3779b97f4a7c15ULL;  // keeps the seeds of searches apart
 
 constexpr int kRemedyTries = 2000;
 
@@ -36,6 +35,8 @@ void check_question(const CellQuery& query, const Posture& start, const std::vec
   if (!(options.clearance >= 0.0) || !std::isfinite(options.clearance))
     throw InputError(
         fmt::format("the clearance must be zero or more, found {} mm", to_mm(options.clearance)));
+  if (!(options.seconds > 0.0))
+    throw InputError(fmt::format("a search needs time, found {:g} s", options.seconds));
 }
 
 // Those that can be stood at, by number.
@@ -67,17 +68,67 @@ Reason with_free_posture(Reason reason, const CellQuery& query, const Posture& b
     return reason;
   }
   reason.postures.push_back(*free);
-  RouteOptions once = options;
-  once.tries = std::min(once.tries, kRemedyTries);
-  once.searches = 1;
-  once.shortcuts = 0;
-  once.least_within = 0.0;
-  once.find_remedies = false;
+  const RouteOptions once = only_whether(options, kRemedyTries);
   const std::string changed = changed_joints(query.arm(), blocked, *free);
   if (has_route(*free, once))
     reason.remedies.push_back({fmt::format("{} with {}, the rest as asked", where, changed)});
   else
     reason.details.push_back(fmt::format("free nearby, but without a route: {}", changed));
+  return reason;
+}
+
+// The nearest goal that a free straight line leads to.
+Way straight_way(const PlannerQuestion& question, LineProver& prover) {
+  Way way;
+  for (std::size_t g = 0; g < question.goals.size() && !way.exists(); ++g)
+    if (prover.is_free(question.start, question.goals[g]))
+      way = {.waypoints = {question.start, question.goals[g]}, .goal = g};
+  if (!way.exists()) return way;
+  way.length_found = path_length(way.waypoints);
+  way.cost = CostMeter(prover.query(), question.cost, prover.clearance()).of(way.waypoints);
+  return way;
+}
+
+// Straight on where that is free, then along the roadmap, then by the planner.
+Search search_for(const PlannerQuestion& question, const RouteOptions& options, LineProver& prover,
+                  RouteFigures& figures, const Supervision& supervision) {
+  const Way straight = straight_way(question, prover);
+  // Nothing is cheaper than straight to the nearest goal; else it is only quick.
+  if (straight.exists() && options.cost.is_travel_alone() &&
+      (straight.goal == 0 || options.planner != RoutePlanner::improving))
+    return {.way = straight};
+  if (options.roadmap) {
+    Search search = options.roadmap->find(question, prover);
+    figures.from_roadmap = search.way.exists();
+    if (figures.from_roadmap && options.planner == RoutePlanner::two_trees) return search;
+  }
+  const Planner plan = options.planner == RoutePlanner::improving ? improve : race_two_trees;
+  Search search = plan(question, prover, supervision);
+  if (straight.exists() && (!search.way.exists() || straight.cost <= search.way.cost))
+    search.way = straight;
+  if (options.roadmap && search.way.exists() && !figures.from_roadmap)
+    options.roadmap->learn(search.way.waypoints);
+  return search;
+}
+
+Reason no_route(const Search& search, const PlannerQuestion& question, const LineProver& prover,
+                const RouteOptions& options, const Supervision& supervision) {
+  if (supervision.stop.stop_requested())
+    return {Cause::no_route,
+            fmt::format("no: told to stop after {} tries, before a route was found", search.tries)};
+  Reason reason{
+      Cause::no_route,
+      fmt::format(
+          "no: no route found in {} tr{}{} ({} postures joined to the two "
+          "ends); lines were blocked most by {}",
+          search.tries, search.tries == 1 ? "y" : "ies",
+          search.out_of_time ? fmt::format(", for which there were {:g} s,", options.seconds) : "",
+          search.nodes, prover.what_blocked_most()),
+      {{"tries", static_cast<double>(search.tries), ""}}};
+  if (options.find_remedies)
+    explain_no_route(reason, prover.query(),
+                     {question.start, question.goals, prover.bodies_that_blocked()}, options,
+                     supervision);
   return reason;
 }
 
@@ -111,50 +162,29 @@ Verdict<Route> find_route(const CellQuery& query, const Posture& start,
     return (goals[a] - start).squaredNorm() < (goals[b] - start).squaredNorm();
   });
 
+  PlannerQuestion question{.start = start,
+                           .goals = {},
+                           .seed = options.seed,
+                           .tries = options.tries,
+                           .searches = options.searches,
+                           .rounds = options.rounds,
+                           .tightening = {options.shortcuts, options.worthwhile},
+                           .cost = options.cost,
+                           .seconds = options.seconds};
+  for (const std::size_t g : open) question.goals.push_back(goals[g]);
   LineProver prover(query, options.clearance);
   Route route;
   route.clearance = options.clearance;
-  for (const std::size_t g : open) {
-    if (!prover.is_free(start, goals[g])) continue;
-    route.waypoints = {start, goals[g]};
-    route.goal = g;
-    break;
-  }
-  if (route.waypoints.empty()) {
-    TwoTreesQuestion question{start, {}, options.seed, options.tries};
-    for (const std::size_t g : open) question.goals.push_back(goals[g]);
-    for (int i = 0; i < std::max(1, options.searches); ++i) {
-      question.seed = options.seed + static_cast<std::uint64_t>(i) * kNextStream;
-      const TwoTreesResult found = grow_two_trees(question, prover, supervision);
-      route.figures.tries += found.tries;
-      route.figures.nodes += found.nodes;
-      if (found.waypoints.empty()) break;  // the whole budget is spent: more of it would not help
-      auto tight =
-          tighten(found.waypoints, {options.shortcuts, options.worthwhile, question.seed}, prover);
-      if (!route.waypoints.empty() && path_length(tight) >= path_length(route.waypoints)) continue;
-      route.goal = open[found.goal];
-      route.figures.length_found = path_length(found.waypoints);
-      route.waypoints = std::move(tight);
-    }
-    if (route.waypoints.empty() && supervision.stop.stop_requested())
-      return Reason{Cause::no_route,
-                    fmt::format("no: told to stop after {} tries, before a route was found",
-                                route.figures.tries)};
-    if (route.waypoints.empty()) {
-      Reason reason{
-          Cause::no_route,
-          fmt::format("no: no route found in {} tries ({} postures joined to the two "
-                      "ends); lines were blocked most by {}",
-                      route.figures.tries, route.figures.nodes, prover.what_blocked_most()),
-          {{"tries", static_cast<double>(route.figures.tries), ""}}};
-      if (options.find_remedies)
-        explain_no_route(reason, query, {start, question.goals, prover.bodies_that_blocked()},
-                         options, supervision);
-      return reason;
-    }
-  } else {
-    route.figures.length_found = path_length(route.waypoints);
-  }
+  const Search search = search_for(question, options, prover, route.figures, supervision);
+  route.figures.tries = search.tries;
+  route.figures.nodes = search.nodes;
+  route.figures.costs = search.costs;
+  route.figures.out_of_time = search.out_of_time;
+  if (!search.way.exists()) return no_route(search, question, prover, options, supervision);
+  route.waypoints = search.way.waypoints;
+  route.goal = open[search.way.goal];
+  route.cost = search.way.cost;
+  route.figures.length_found = search.way.length_found;
   route.length = path_length(route.waypoints);
   if (options.least_within > 0.0)
     route.least = least_clearance(query, route.waypoints, options.least_within);
@@ -182,6 +212,22 @@ std::string Route::summary(const CellQuery& query) const {
       text_length(clearance), has_least ? "; least: " + query.describe(least.nearest) : "");
 }
 
+std::string RouteFigures::text() const {
+  std::string text = fmt::format(
+      "  {} line{} put to the proof, {} look{} at pairs or intervals, {} tr{}; "
+      "{:.0f} deg before tightening; {:.1f} ms{}\n",
+      lines, lines == 1 ? "" : "s", checks, checks == 1 ? "" : "s", tries, tries == 1 ? "y" : "ies",
+      to_deg(length_found), seconds * 1e3, from_roadmap ? "; along the roadmap" : "");
+  if (costs.size() > 1)
+    text +=
+        fmt::format("  improved in {} rounds: from a cost of {:.3f} to {:.3f} ({:.0f} % less)\n",
+                    costs.size() - 1, costs.front(), costs.back(),
+                    100.0 * (1.0 - costs.back() / costs.front()));
+  if (out_of_time)
+    text += "  ended by the time it was given: another machine may find another route\n";
+  return text;
+}
+
 std::string Route::report(const CellQuery& query) const {
   const Arm& arm = query.arm();
   std::vector<std::string> headings{"at"};
@@ -202,13 +248,10 @@ std::string Route::report(const CellQuery& query) const {
                       : query.name(nearest.first) + ", " + query.name(nearest.second));
     table.row(std::move(row));
   }
-  return table.text() +
-         fmt::format(
-             "  {} line{} put to the proof, {} look{} at pairs or intervals, {} tr{}; "
-             "{:.0f} deg before tightening; {:.1f} ms\n",
-             figures.lines, figures.lines == 1 ? "" : "s", figures.checks,
-             figures.checks == 1 ? "" : "s", figures.tries, figures.tries == 1 ? "y" : "ies",
-             to_deg(figures.length_found), figures.seconds * 1e3);
+  std::string turns;
+  for (const std::string& note : full_turn_notes(arm, waypoints.front(), waypoints.back()))
+    turns += "  " + note + "\n";
+  return table.text() + turns + figures.text();
 }
 
 }  // namespace er

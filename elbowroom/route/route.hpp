@@ -2,14 +2,23 @@
 #pragma once
 
 #include <cstdint>
+#include <limits>
 #include <string>
 #include <vector>
 
 #include "elbowroom/base/progress.hpp"
 #include "elbowroom/base/verdict.hpp"
 #include "elbowroom/collision/least_clearance.hpp"
+#include "elbowroom/route/route_cost.hpp"
 
 namespace er {
+
+class Roadmap;
+
+enum class RoutePlanner {
+  two_trees,  ///< the cheapest of a few ways found by chance: quick
+  improving,  ///< goes on for cheaper ways until little is gained
+};
 
 struct RouteOptions {
   /// Proved for the whole continuous route: nothing comes nearer than this, metres.
@@ -18,9 +27,22 @@ struct RouteOptions {
   std::uint64_t seed = 1;
   /// Random postures the search may try before it gives up. This, not time, is the budget.
   int tries = 20000;
-  /// Searches made, each with its own random stream and tightened; the shortest route is kept. One
-  /// is quickest, more give less wandering routes. A straight line that is free ends it at once.
+  /// Searches that race, each with its own random stream; the others get as many tries again as the
+  /// first that is there, and the cheapest route is kept. One does the least work, more give less
+  /// wandering routes. A straight line that is free ends it at once, unless the cost weighs more
+  /// than joint travel.
   int searches = 3;
+  /// What the route should be short of.
+  RouteCost cost = {};
+  RoutePlanner planner = RoutePlanner::two_trees;
+  /// Rounds of an improving search at most; it ends sooner when kRoundsWithoutGain of them together
+  /// gain less than `worthwhile`.
+  int rounds = 30;
+  /// Seconds after which nothing new is begun; a search that this ends gives what it has, and says
+  /// so, and may find another route on another machine. Above zero.
+  double seconds = std::numeric_limits<double>::infinity();
+  /// Looked through first, where given; what is found without it, is learnt. One thread at a time.
+  Roadmap* roadmap = nullptr;
   /// Random shortcuts tried at most when tightening a route found. 0 leaves it as found.
   int shortcuts = 400;
   /// Tightening ends when a round of shortcuts (kShortcutRound of them) makes the route shorter by
@@ -42,7 +64,13 @@ struct RouteFigures {
   long lines = 0;           ///< straight lines put to the proof
   long checks = 0;          ///< exact pairs, and eights of intervals, looked at
   double length_found = 0;  ///< before tightening
+  bool from_roadmap = false;
+  bool out_of_time = false;        ///< RouteOptions::seconds ended the search
+  std::vector<double> costs = {};  ///< of an improving search: after each round
   double seconds = 0;
+
+  /// In a few lines.
+  [[nodiscard]] std::string text() const;
 };
 
 /// Straight joint lines through waypoints. Every point of every line keeps `clearance`.
@@ -51,6 +79,7 @@ struct Route {
   double clearance = 0.0;  ///< proved, metres
   std::size_t goal = 0;    ///< which of the goals it ends at
   double length = 0.0;     ///< joint travel: sum over lines of the 2-norm, radians (and metres)
+  double cost = 0.0;       ///< by RouteOptions::cost
   LeastClearance least;    ///< the least clearance on the whole route, bracketed
   RouteFigures figures;
 

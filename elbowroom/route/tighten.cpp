@@ -23,49 +23,67 @@ PathPoint point_at(const std::vector<Posture>& waypoints, double distance) {
   return {waypoints.size() - 2, waypoints.back()};
 }
 
-// Whole waypoints that can be left out, furthest jumps first.
-std::vector<Posture> skip_waypoints(const std::vector<Posture>& waypoints, LineProver& prover) {
-  std::vector<Posture> kept{waypoints.front()};
-  for (std::size_t i = 0; i + 1 < waypoints.size();) {
-    std::size_t next = waypoints.size() - 1;
-    while (next > i + 1 && !prover.is_free(waypoints[i], waypoints[next])) --next;
-    kept.push_back(waypoints[next]);
-    i = next;
-  }
-  return kept;
+// The path that goes straight from one of its points to another.
+std::vector<Posture> with_shortcut(const std::vector<Posture>& waypoints, const PathPoint& from,
+                                   const PathPoint& to) {
+  std::vector<Posture> out(waypoints.begin(),
+                           waypoints.begin() + static_cast<std::ptrdiff_t>(from.line) + 1);
+  for (const Posture& middle : {from.posture, to.posture})
+    if ((middle - out.back()).norm() > 1e-9) out.push_back(middle);
+  for (std::size_t k = to.line + 1; k < waypoints.size(); ++k)
+    if ((waypoints[k] - out.back()).norm() > 1e-9) out.push_back(waypoints[k]);
+  return out;
+}
+
+// Leaves out waypoints, furthest jumps first, where that is free and costs no more.
+void skip_waypoints(std::vector<Posture>& waypoints, LineProver& prover, CostMeter& meter) {
+  const bool shorter_is_cheaper = meter.cost().is_travel_alone();
+  for (std::size_t i = 0; i + 2 < waypoints.size(); ++i)
+    for (std::size_t next = waypoints.size() - 1; next > i + 1; --next) {
+      if (!prover.is_free(waypoints[i], waypoints[next])) continue;
+      std::vector<Posture> without(waypoints.begin(),
+                                   waypoints.begin() + static_cast<std::ptrdiff_t>(i) + 1);
+      without.insert(without.end(), waypoints.begin() + static_cast<std::ptrdiff_t>(next),
+                     waypoints.end());
+      if (!shorter_is_cheaper && meter.of(without) > meter.of(waypoints)) continue;
+      waypoints = std::move(without);
+      break;
+    }
 }
 
 }  // namespace
 
 std::vector<Posture> tighten(std::vector<Posture> waypoints, const Tightening& how,
-                             LineProver& prover) {
+                             std::uint64_t seed, LineProver& prover, CostMeter& meter) {
   if (waypoints.size() < 3 || how.shortcuts <= 0) return waypoints;
-  RandomStream random(how.seed);
-  waypoints = skip_waypoints(waypoints, prover);
-  double before_round = path_length(waypoints);
+  RandomStream random(seed);
+  skip_waypoints(waypoints, prover, meter);
+  const bool shorter_is_cheaper = meter.cost().is_travel_alone();
+  double cost = meter.of(waypoints);
+  double before_round = cost;
   for (int i = 0; i < how.shortcuts && waypoints.size() > 2; ++i) {
-    const double length = path_length(waypoints);
     if (i > 0 && i % kShortcutRound == 0) {
-      if (before_round - length < how.worthwhile * before_round) break;
-      before_round = length;
+      if (before_round - cost < how.worthwhile * before_round) break;
+      before_round = cost;
     }
+    const double length = path_length(waypoints);
     double first = random.uniform(0.0, length);
     double second = random.uniform(0.0, length);
     if (first > second) std::swap(first, second);
     const PathPoint a = point_at(waypoints, first);
     const PathPoint b = point_at(waypoints, second);
     if (a.line == b.line) continue;
-    if ((b.posture - a.posture).norm() > (second - first) * (1.0 - 1e-6)) continue;
+    if (shorter_is_cheaper && (b.posture - a.posture).norm() > (second - first) * (1.0 - 1e-6))
+      continue;
     if (!prover.is_free(a.posture, b.posture)) continue;
-    std::vector<Posture> shorter(waypoints.begin(),
-                                 waypoints.begin() + static_cast<std::ptrdiff_t>(a.line) + 1);
-    for (const Posture& middle : {a.posture, b.posture})
-      if ((middle - shorter.back()).norm() > 1e-9) shorter.push_back(middle);
-    for (std::size_t k = b.line + 1; k < waypoints.size(); ++k)
-      if ((waypoints[k] - shorter.back()).norm() > 1e-9) shorter.push_back(waypoints[k]);
-    waypoints = std::move(shorter);
+    std::vector<Posture> candidate = with_shortcut(waypoints, a, b);
+    const double costs = meter.of(candidate);
+    if (!shorter_is_cheaper && costs > cost * (1.0 - 1e-6)) continue;
+    cost = costs;
+    waypoints = std::move(candidate);
   }
-  return skip_waypoints(waypoints, prover);
+  skip_waypoints(waypoints, prover, meter);
+  return waypoints;
 }
 
 }  // namespace er

@@ -1,10 +1,11 @@
-// Making a route shorter without losing its proof.
+// Making a route cheaper without losing its proof.
 #pragma once
 
 #include <cstdint>
 #include <vector>
 
 #include "elbowroom/route/line_prover.hpp"
+#include "elbowroom/route/route_cost.hpp"
 
 namespace er {
 
@@ -13,13 +14,12 @@ inline constexpr int kShortcutRound = 30;
 struct Tightening {
   int shortcuts = 400;       ///< tried at most
   double worthwhile = 0.01;  ///< a round that gains less than this share is the last one
-  std::uint64_t seed = 1;
 };
 
 /// Tries random straight lines between two points of the path (anywhere on its lines) and takes
-/// each that is shorter and proved free. After R. Geraerts and M. Overmars, "Creating high-quality
-/// paths for motion planning", 2007, section on shortcuts.
+/// each that costs less and is proved free. After R. Geraerts and M. Overmars, "Creating
+/// high-quality paths for motion planning", 2007, section on shortcuts.
 std::vector<Posture> tighten(std::vector<Posture> waypoints, const Tightening& how,
-                             LineProver& prover);
+                             std::uint64_t seed, LineProver& prover, CostMeter& meter);
 
 }  // namespace er

@@ -1,8 +1,5 @@
 #include "elbowroom/route/two_trees.hpp"
 
-#include "elbowroom/base/random.hpp"
-#include "elbowroom/route/posture_tree.hpp"
-
 namespace er {
 namespace {
 
@@ -30,41 +27,39 @@ int connect(PostureTree& tree, const Posture& to, LineProver& prover) {
 
 }  // namespace
 
-TwoTreesResult grow_two_trees(const TwoTreesQuestion& question, LineProver& prover,
-                              const Supervision& supervision) {
-  const Arm& arm = prover.query().arm();
-  RandomStream random(question.seed);
-  PostureTree from_start(arm.dof());
-  PostureTree from_goals(arm.dof());
-  from_start.add(question.start, -1);
-  for (const Posture& goal : question.goals) from_goals.add(goal, -1);
+TwoTrees::TwoTrees(const Arm& arm, const Posture& start, const std::vector<Posture>& goals,
+                   std::uint64_t seed)
+    : lower_(arm.search_lower()),
+      upper_(arm.search_upper()),
+      random_(seed),
+      from_start_(arm.dof()),
+      from_goals_(arm.dof()) {
+  from_start_.add(start, -1);
+  for (const Posture& goal : goals) from_goals_.add(goal, -1);
+}
 
-  TwoTreesResult out;
-  PostureTree* growing = &from_start;
-  PostureTree* waiting = &from_goals;
-  for (; out.tries < question.tries && !supervision.stop.stop_requested(); ++out.tries) {
-    if (supervision.progress && out.tries % 64 == 0)
-      supervision.progress(static_cast<double>(out.tries) / question.tries,
-                           "searching for a route");
-    const Posture sample = random.between(arm.search_lower(), arm.search_upper());
-    const int grown = extend(*growing, growing->nearest(sample), sample, prover);
+bool TwoTrees::grow(int tries, LineProver& prover, const std::stop_token& stop) {
+  for (int i = 0; i < tries && !way_.exists() && !stop.stop_requested(); ++i) {
+    ++tries_;
+    PostureTree& growing = start_grows_ ? from_start_ : from_goals_;
+    PostureTree& waiting = start_grows_ ? from_goals_ : from_start_;
+    const Posture sample = random_.between(lower_, upper_);
+    const int grown = extend(growing, growing.nearest(sample), sample, prover);
     if (grown >= 0) {
-      const Posture meeting = growing->posture(grown);
-      const int met = connect(*waiting, meeting, prover);
-      if (met >= 0) {
-        const int start_end = growing == &from_start ? grown : met;
-        const int goal_end = growing == &from_start ? met : grown;
-        out.waypoints = from_start.path_from_root(start_end);
-        std::vector<Posture> rest = from_goals.path_from_root(goal_end);
-        out.goal = static_cast<std::size_t>(from_goals.root(goal_end));
-        out.waypoints.insert(out.waypoints.end(), rest.rbegin() + 1, rest.rend());
-        break;
-      }
+      const Posture meeting = growing.posture(grown);
+      const int met = connect(waiting, meeting, prover);
+      if (met >= 0) start_grows_ ? meet(grown, met) : meet(met, grown);
     }
-    std::swap(growing, waiting);
+    start_grows_ = !start_grows_;
   }
-  out.nodes = from_start.size() + from_goals.size();
-  return out;
+  return way_.exists();
+}
+
+void TwoTrees::meet(int start_end, int goal_end) {
+  way_.waypoints = from_start_.path_from_root(start_end);
+  const std::vector<Posture> rest = from_goals_.path_from_root(goal_end);
+  way_.waypoints.insert(way_.waypoints.end(), rest.rbegin() + 1, rest.rend());
+  way_.goal = static_cast<std::size_t>(from_goals_.root(goal_end));
 }
 
 }  // namespace er

@@ -1,32 +1,39 @@
-// The default planner: one tree grows from the start, one from all goals, towards each other.
+// The default search: one tree grows from the start, one from all goals, towards each other.
 #pragma once
 
-#include <cstdint>
-#include <optional>
-#include <vector>
-
-#include "elbowroom/base/progress.hpp"
-#include "elbowroom/route/line_prover.hpp"
+#include "elbowroom/base/random.hpp"
+#include "elbowroom/route/planner.hpp"
+#include "elbowroom/route/posture_tree.hpp"
 
 namespace er {
 
-struct TwoTreesQuestion {
-  Posture start = {};
-  std::vector<Posture> goals = {};  ///< all free; any of them will do
-  std::uint64_t seed = 1;
-  int tries = 20000;
-};
-
-struct TwoTreesResult {
-  std::vector<Posture> waypoints = {};  ///< empty when no way was found
-  std::size_t goal = 0;
-  int tries = 0;
-  int nodes = 0;
-};
-
 /// After J. Kuffner and S. LaValle, "An efficient approach to single-query path planning", 2000,
-/// with every edge proved instead of sampled and several roots on the goal side.
-TwoTreesResult grow_two_trees(const TwoTreesQuestion& question, LineProver& prover,
-                              const Supervision& supervision);
+/// with every edge proved instead of sampled and several roots on the goal side. Can be gone on
+/// with, so that several race.
+class TwoTrees {
+ public:
+  TwoTrees(const Arm& arm, const Posture& start, const std::vector<Posture>& goals,
+           std::uint64_t seed);
+
+  /// Tries at most so many random postures more; true when the trees have met.
+  bool grow(int tries, LineProver& prover, const std::stop_token& stop);
+
+  /// As found, when they have met: its cost is not worked out.
+  [[nodiscard]] const Way& way() const { return way_; }
+  [[nodiscard]] int tries() const { return tries_; }
+  [[nodiscard]] int nodes() const { return from_start_.size() + from_goals_.size(); }
+
+ private:
+  void meet(int start_end, int goal_end);
+
+  Posture lower_;
+  Posture upper_;
+  RandomStream random_;
+  PostureTree from_start_;
+  PostureTree from_goals_;
+  bool start_grows_ = true;
+  int tries_ = 0;
+  Way way_;
+};
 
 }  // namespace er

@@ -226,3 +226,100 @@ TEST_CASE("audit and pace: how near things come to each link, as a table and a p
   CHECK(misspelt.exit == 2);
   CHECK_THAT(misspelt.err, Contains("--clearances near.txt: the ending '.txt'"));
 }
+
+TEST_CASE("route: what it should be short of, how long it may search, and going on") {
+  const std::string way = "route glaze.cell.yaml --from over_board --to before_kiln";
+  const Json plain = Json::parse(tool(way + " --json").out);
+  const Json improved = Json::parse(tool(way + " --improve 5 --cost 'tool = 5' --json").out);
+  CHECK(plain.at("cost") == plain.at("length"));
+  CHECK(plain.at("costs").empty());
+  CHECK(improved.at("cost").get<double>() > improved.at("length").get<double>());
+  CHECK(improved.at("costs").size() >= 2);
+  CHECK(improved.at("out_of_time") == false);
+  CHECK_THAT(tool(way + " --improve 5").out, Contains("improved in"));
+  CHECK_THAT(tool(way + " --improve 100000 --time '1 ms'").out, Contains("ended by the time"));
+
+  const auto error = [&](const std::string& more) {
+    const Run run = tool(way + " " + more);
+    CHECK(run.exit == 2);
+    return run.err;
+  };
+  CHECK_THAT(error("--time '0 s'"), Contains("--time: a search needs time"));
+  CHECK_THAT(error("--time '3 mm'"), Contains("--time"));
+  CHECK_THAT(error("--cost tool"), Contains("'tool' does not say how much"));
+  CHECK_THAT(error("--cost 'tol = 1'"), Contains("did you mean 'tool'?"));
+  CHECK_THAT(error("--cost 'tool = -1'"), Contains("zero or more"));
+  CHECK_THAT(error("--searches 0"), Contains("--searches: at least one"));
+  CHECK_THAT(error("--roadmap way.txt"), Contains("'.txt'"));
+  CHECK_THAT(error("--many stances.questions.yaml"), Contains("--many has its ends"));
+}
+
+TEST_CASE("route: a roadmap is made, used again, and repaired for another cell") {
+  const Folder folder;
+  const std::string file = folder / "way.json";
+  const std::string way = " --from over_board --to before_kiln --roadmap " + file;
+  const Run made = tool("route glaze.cell.yaml" + way);
+  CHECK(made.exit == 0);
+  CHECK_THAT(made.out, Contains("made the roadmap " + file) && Contains("along the roadmap"));
+  const Json saved = Json::parse(read_file(file));
+  CHECK(saved.at("elbowroom") == "roadmap/1");
+  CHECK(saved.at("arm") == "teasel");
+  const Run again = tool("route glaze.cell.yaml" + way + " --json");
+  CHECK(Json::parse(again.out).at("from_roadmap") == true);
+  const Run wider = tool("route glaze.cell.yaml" + way + " --clearance '8 mm'");
+  CHECK(wider.exit == 0);
+  CHECK_THAT(wider.out, Contains("was of another clearance, and is repaired: ") &&
+                            Contains("proved to keep 8.0 mm"));
+  std::string text = read_file(std::string(DEMO_DIR) + "/glaze.cell.yaml");
+  const std::size_t wall = text.find("name: splash_wall");
+  const std::size_t at = text.find("at: [", wall);
+  REQUIRE(at != std::string::npos);
+  text.replace(at, 5, "at: [5 mm + ");
+  const Run moved = tool("route " + folder.write("moved.cell.yaml", text) + way);
+  CHECK(moved.exit == 0);
+  CHECK_THAT(moved.out, Contains("was of another cell, and is repaired: "));
+  const Run other = tool("route bracken.cell.yaml --from home --to home --roadmap " + file);
+  CHECK(other.exit == 2);
+  CHECK_THAT(other.err, Contains("is of arm 'teasel', the question of 'bracken'"));
+}
+
+TEST_CASE("route --many: a file of questions, answered and timed") {
+  const Folder folder;
+  const Run many =
+      tool("route glaze.cell.yaml --many stances.questions.yaml --out " + (folder / "ways.csv"));
+  CHECK(many.exit == 1);  // the back rows of the kiln
+  CHECK_THAT(many.out, StartsWith("no: 25 of 31 questions have a route"));
+  CHECK_THAT(read_file(folder / "ways.csv"), StartsWith("question,verdict,moves,length_rad"));
+  const Json facts =
+      Json::parse(tool("route glaze.cell.yaml --many stances.questions.yaml --json").out);
+  CHECK(facts.at("found") == 25);
+  CHECK(facts.at("answers").at(0).at("route").at("waypoints").size() >= 2);
+}
+
+TEST_CASE("route: to any of several targets") {
+  const Run any = tool(
+      "route glaze.cell.yaml --from before_kiln --targets kiln.targets.yaml --target 'upper_7, "
+      "upper_2'");
+  CHECK(any.exit == 0);
+  CHECK_THAT(any.out, Contains("ends at target upper_2"));
+}
+
+TEST_CASE("tune: settings compared, as a table, rows, a chart and the paths") {
+  const Folder folder;
+  const Run run = tool(
+      "tune glaze.cell.yaml --from over_board --to before_kiln --seeds 4 --try 'searches = [1, 3]' "
+      "--try 'shortcuts = [0, 400]' --out " +
+      (folder / "tune.csv") + " --out " + (folder / "tune.svg"));
+  CHECK(run.exit == 0);
+  CHECK_THAT(run.out, StartsWith("yes: keep searches ") && Contains("searches 1, shortcuts 0") &&
+                          Contains("4 of 4"));
+  const std::string rows = read_file(folder / "tune.csv");
+  CHECK(std::count(rows.begin(), rows.end(), '\n') == 1 + 4 * 4);
+  CHECK_THAT(read_file(folder / "tune.svg"),
+             Contains("<svg") && Contains("searches 3, shortcuts 400"));
+  const Run misspelt =
+      tool("tune glaze.cell.yaml --from home --to before_kiln --try 'serches = [1]'");
+  CHECK(misspelt.exit == 2);
+  CHECK_THAT(misspelt.err, Contains("searches"));
+  CHECK(tool("tune glaze.cell.yaml --from home --to before_kiln --seeds 0").exit == 2);
+}

@@ -276,15 +276,17 @@ TEST_CASE("routes that cannot be asked for") {
 TEST_CASE("tightening never lengthens, keeps the ends, and stays proved") {
   const CellQuery query = with_post();
   LineProver prover(query, 0.0);
-  const TwoTreesResult raw =
-      grow_two_trees({values({0.6, 0.0}), {values({-0.6, 0.0})}, 3, 20000}, prover, {});
+  CostMeter meter(query, {}, 0.0);
+  TwoTrees trees(query.arm(), values({0.6, 0.0}), {values({-0.6, 0.0})}, 3);
+  REQUIRE(trees.grow(20000, prover, {}));
+  const Way& raw = trees.way();
   REQUIRE(raw.waypoints.size() > 2);
-  const auto tight = tighten(raw.waypoints, {.shortcuts = 400, .seed = 3}, prover);
+  const auto tight = tighten(raw.waypoints, {.shortcuts = 400}, 3, prover, meter);
   CHECK(path_length(tight) <= path_length(raw.waypoints) + 1e-12);
   CHECK(tight.front() == raw.waypoints.front());
   CHECK(tight.back() == raw.waypoints.back());
   for (std::size_t i = 0; i + 1 < tight.size(); ++i) CHECK(prover.is_free(tight[i], tight[i + 1]));
-  CHECK(tighten(raw.waypoints, {.shortcuts = 0, .seed = 3}, prover) == raw.waypoints);
+  CHECK(tighten(raw.waypoints, {.shortcuts = 0}, 3, prover, meter) == raw.waypoints);
 }
 
 TEST_CASE("in a changed cell: what still stands of a route, the first contact, the repaired rest") {
