@@ -45,7 +45,7 @@ struct Own {
 // What --repair keeps of a saved route, and what it finds anew.
 Verdict<Repaired> repair(const CellQuery& query, const Own& own, const SavedRoute& saved,
                          std::string& notes) {
-  const RouteOptions options = route_options(own.question);
+  const RouteOptions options = route_options(query, own.question);
   const double clearance = options.clearance;
   const auto repaired = repair_route(query, saved.certificate.waypoints, options,
                                      {.progress = progress_bar(), .stop = {}});
@@ -83,7 +83,7 @@ Answer run_many(const Own& own) {
   });
   if (query.arm().name() != asked.arm)
     throw InputError(fmt::format("--arm: the questions are of arm '{}'", asked.arm));
-  const ManyRoutes found = find_routes(query, asked.questions, route_options(question),
+  const ManyRoutes found = find_routes(query, asked.questions, route_options(query, question),
                                        {.progress = progress_bar(), .stop = {}});
   for (const std::string& file : question.a.outs) write_file(file, routes_csv(found));
   const bool all = found.found() == static_cast<int>(found.answers.size());
@@ -161,6 +161,9 @@ Verb add_route(VerbParser parser) {
       "  elbowroom route demo/glaze.cell.yaml --from over_board --to before_kiln --improve 30 "
       "--cost "
       "\"tool = 2\"\n"
+      "  elbowroom route demo/glaze.cell.yaml --from over_board --to over_bucket --keep "
+      "\"direction: "
+      "{axis: z, along: [0, 0, -1], angle: 5 deg}\"\n"
       "  elbowroom route demo/glaze.cell.yaml --many demo/stances.questions.yaml");
   return {parser, [own] { return run(*own); }};
 }

@@ -8,6 +8,7 @@
 #include "elbowroom/files/geometry_text.hpp"
 #include "elbowroom/files/roadmap_file.hpp"
 #include "elbowroom/files/route_reading.hpp"
+#include "elbowroom/files/target_reading.hpp"
 #include "elbowroom/files/write_file.hpp"
 
 namespace er::cli {
@@ -81,13 +82,16 @@ void add_route_question(VerbParser& parser, RouteQuestion& question) {
                "of the tool's way), \"swing = 2\" (per m of the joints' way), \"near = 3\" (of the "
                "travel nearer than \"near_within = 50 mm\" beyond the clearance), \"bends = 1\" "
                "(per rad turned at waypoints); may be repeated");
+  parser.texts("--keep", question.keeps,
+               "what has to hold on the whole way, as under require: in a target file: "
+               "\"direction: {axis: z, along: [0, 0, -1], angle: 5 deg}\"; may be repeated");
   parser.text(
       "--roadmap", question.roadmap,
       "a .json file of postures and proved lines, to be looked through first: made when it is "
       "not there, repaired when the cell has changed, learning from each question");
 }
 
-RouteOptions route_options(const RouteQuestion& question) {
+RouteOptions route_options(const CellQuery& query, const RouteQuestion& question) {
   if (question.tries < 0) throw InputError("--tries: it must be zero or more");
   if (question.searches < 1) throw InputError("--searches: at least one is made");
   if (question.improve < 0) throw InputError("--improve: rounds are zero or more");
@@ -97,6 +101,14 @@ RouteOptions route_options(const RouteQuestion& question) {
                        .searches = question.searches};
   if (!question.costs.empty())
     options.cost = read_route_cost(settings_as_node(question.costs, "--cost", "tool = 2"));
+  for (const std::string& keep : question.keeps) {
+    Requirement rule = for_option("--keep", [&] {
+      return read_requirement(parse_document(keep, "--keep"), query.cell(), query.arm(),
+                              {.tool = question.a.tool, .frame = question.a.frame});
+    });
+    if (rule.name.empty()) rule.name = fmt::format("{} {}", rule.kind(), options.rules.size() + 1);
+    options.rules.push_back(std::move(rule));
+  }
   if (question.improve > 0) {
     options.planner = RoutePlanner::improving;
     options.rounds = question.improve;
@@ -124,13 +136,16 @@ AskedRoute read_asked_route(const CellQuery& query, const RouteQuestion& questio
 }
 
 Verdict<RouteAnswer> answer_route_question(const CellQuery& query, const RouteQuestion& question) {
-  RouteOptions options = route_options(question);
+  RouteOptions options = route_options(query, question);
   const AskedRoute asked = read_asked_route(query, question);
   const auto ready = make_ready(query, asked, options.clearance);
   if (!ready) return ready.reason();
   std::optional<RoadmapOfFile> roadmap;
   if (!question.roadmap.empty()) {
     check_endings("--roadmap", {question.roadmap}, {".json"});
+    if (!options.rules.empty())
+      throw InputError("--roadmap: a roadmap does not know of rules",
+                       "leave out --keep or --roadmap");
     roadmap.emplace(ready->query, question.roadmap, options.clearance);
     options.roadmap = &roadmap->roadmap();
   }

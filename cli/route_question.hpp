@@ -17,13 +17,14 @@ struct RouteQuestion {
   int improve = 0;
   std::string time;
   std::vector<std::string> costs;
+  std::vector<std::string> keeps;
   std::string roadmap;
 };
 
 void add_route_question(VerbParser& parser, RouteQuestion& question);
 
 /// What the arguments say of the search; the roadmap is not among it.
-RouteOptions route_options(const RouteQuestion& question);
+RouteOptions route_options(const CellQuery& query, const RouteQuestion& question);
 /// From --from to the posture or stance of --to, or to any of the targets.
 AskedRoute read_asked_route(const CellQuery& query, const RouteQuestion& question);
 

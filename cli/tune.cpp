@@ -75,9 +75,9 @@ Answer run(const Own& own) {
   if (own.seeds < 1) throw InputError("--seeds: at least one is needed");
   std::vector<std::string> tries = own.tries;
   if (tries.empty()) tries = {"searches = [1, 3, 10]", "improve = [0, 30]"};
-  const std::vector<RouteSetting> settings = grid(tries, route_options(question));
   const Cell cell = read_cell(question.a);
   const CellQuery query = for_option("--arm", [&] { return CellQuery(cell, question.a.arm); });
+  const std::vector<RouteSetting> settings = grid(tries, route_options(query, question));
   double clearance = 0.0;
   for (const RouteSetting& one : settings) clearance = std::max(clearance, one.options.clearance);
   const auto ready = make_ready(query, read_asked_route(query, question), clearance);

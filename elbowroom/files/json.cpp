@@ -191,6 +191,7 @@ Json node_of(const CellQuery& query, const Route& route) {
            {"checks", route.figures.checks},
            {"length_found", node_of(route.figures.length_found)},
            {"cost", node_of(route.cost)},
+           {"kept", route.kept},
            {"from_roadmap", route.figures.from_roadmap},
            {"out_of_time", route.figures.out_of_time},
            {"costs", route.figures.costs},

@@ -240,8 +240,10 @@ std::string text_of(const InDirection& direction) {
     return fmt::format("{} {}", text_axis(direction.axis),
                        direction.at_point ? "pointing at " + text_mm(direction.point)
                                           : "along " + text_unit(direction.along));
-  return fmt::format("{} at {} to {}", text_axis(direction.axis),
-                     text_band(direction.angle, Unit::deg), where);
+  Band angle = direction.angle;
+  if (angle.lower <= 0.0) angle.lower = -std::numeric_limits<double>::infinity();
+  return fmt::format("{} at {} to {}", text_axis(direction.axis), text_band(angle, Unit::deg),
+                     where);
 }
 
 std::string text_of(const AtDistance& distance) {

@@ -22,8 +22,8 @@ constexpr std::uint64_t kNextStream = 0xd1b54a32d192ed03ULL;
 
 // One search of a round.
 struct Side {
-  explicit Side(const PlannerQuestion& question, const CellQuery& query, double clearance)
-      : prover(query, clearance), meter(query, question.cost, clearance) {}
+  Side(const PlannerQuestion& question, const LineProver& like)
+      : prover(like.fresh()), meter(like.query(), question.cost, like.clearance()) {}
   LineProver prover;
   CostMeter meter;
   Way way = {};
@@ -42,8 +42,7 @@ class Improvement {
         checker_(prover.query()),
         random_(question.seed ^ kNextStream),
         graph_(prover.query().arm().dof()) {
-    for (int i = 0; i < kSearches; ++i)
-      sides_.push_back(std::make_unique<Side>(question, prover.query(), prover.clearance()));
+    for (int i = 0; i < kSearches; ++i) sides_.push_back(std::make_unique<Side>(question, prover));
   }
 
   Search run() {
@@ -107,8 +106,10 @@ class Improvement {
       const auto goal =
           static_cast<std::size_t>(random_.index(static_cast<int>(question_.goals.size())));
       if (const auto one = informed_sample(question_.start, question_.goals[goal], longest,
-                                           arm.search_lower(), arm.search_upper(), random_))
-        samples.push_back(*one);
+                                           arm.search_lower(), arm.search_upper(), random_)) {
+        const auto kept = prover_.rules() ? prover_.rules()->projected(*one) : one;
+        if (kept) samples.push_back(*kept);
+      }
     }
     const auto free = std::make_unique<bool[]>(samples.size());
     checker_.check(samples, prover_.clearance(), {free.get(), samples.size()});

@@ -8,8 +8,13 @@
 namespace er {
 
 bool LineProver::is_free(const Posture& from, const Posture& to) {
-  const Sweep sweep = sweep_line(query_, from, to, options_, memory_);
   ++lines_;
+  if (rules_)
+    if (const int rule = rules_->broken_between(from, to); rule >= 0) {
+      ++blocked_by_[{kOfRule, rule}];
+      return false;
+    }
+  const Sweep sweep = sweep_line(query_, from, to, options_, memory_);
   checks_ += sweep.checks;
   if (!sweep.free) ++blocked_by_[{sweep.blocking.first, sweep.blocking.second}];
   return sweep.free;
@@ -23,12 +28,18 @@ void LineProver::add_tally(const LineProver& other) {
 
 std::vector<int> LineProver::bodies_that_blocked() const {
   std::map<int, long> counts;
-  for (const auto& [pair, count] : blocked_by_) counts[pair.second] += count;
+  for (const auto& [pair, count] : blocked_by_)
+    if (pair.first != kOfRule) counts[pair.second] += count;
   std::vector<int> bodies;
   for (const auto& [body, count] : counts) bodies.push_back(body);
   std::stable_sort(bodies.begin(), bodies.end(),
                    [&](int a, int b) { return counts[a] > counts[b]; });
   return bodies;
+}
+
+std::string LineProver::name_of_blocker(std::pair<int, int> pair) const {
+  if (pair.first == kOfRule) return fmt::format("rule '{}'", rules_->name(pair.second));
+  return query_.name(pair.first) + " and " + query_.name(pair.second);
 }
 
 std::string LineProver::what_blocked_most() const {
@@ -41,8 +52,7 @@ std::string LineProver::what_blocked_most() const {
   std::sort(order.rbegin(), order.rend());
   std::string out;
   for (std::size_t i = 0; i < std::min<std::size_t>(3, order.size()); ++i)
-    out += fmt::format("{}{} and {} ({:.0f} %)", i == 0 ? "" : ", ",
-                       query_.name(order[i].second.first), query_.name(order[i].second.second),
+    out += fmt::format("{}{} ({:.0f} %)", i == 0 ? "" : ", ", name_of_blocker(order[i].second),
                        100.0 * static_cast<double>(order[i].first) / static_cast<double>(all));
   return out;
 }

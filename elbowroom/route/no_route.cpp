@@ -65,6 +65,7 @@ std::string text_of(const CellQuery& query, const Barrier& barrier, double clear
 RouteOptions only_whether(const RouteOptions& options, int most_tries) {
   RouteOptions out;
   out.clearance = options.clearance;
+  out.rules = options.rules;
   out.seed = options.seed;
   out.tries = std::min(options.tries, most_tries);
   out.searches = 1;

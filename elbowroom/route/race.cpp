@@ -40,8 +40,7 @@ Search race_two_trees(const PlannerQuestion& question, LineProver& prover,
   std::list<Racer> racers;  // they do not move
   for (int i = 0; i < std::max(1, question.searches); ++i) {
     const std::uint64_t seed = question.seed + static_cast<std::uint64_t>(i) * kNextStream;
-    racers.push_back({TwoTrees(query.arm(), question.start, question.goals, seed),
-                      LineProver(query, prover.clearance()),
+    racers.push_back({TwoTrees(query.arm(), question.start, question.goals, seed), prover.fresh(),
                       CostMeter(query, question.cost, prover.clearance()), seed});
   }
   Search out;

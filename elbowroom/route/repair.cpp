@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <chrono>
 
+#include "elbowroom/base/input_error.hpp"
 #include "elbowroom/route/line_prover.hpp"
 
 namespace er {
@@ -21,6 +22,9 @@ std::size_t free_from(const CellQuery& query, const std::vector<Posture>& waypoi
 
 Verdict<Repaired> repair_route(const CellQuery& query, const std::vector<Posture>& waypoints,
                                const RouteOptions& options, const Supervision& supervision) {
+  if (!options.rules.empty())
+    throw InputError("a route that is repaired does not know of rules",
+                     "find it anew, with them, instead");
   const auto began = std::chrono::steady_clock::now();
   Repaired out;
   out.before = still_free(query, waypoints, options.clearance);

@@ -41,12 +41,14 @@ void check_question(const CellQuery& query, const Posture& start, const std::vec
 
 // Those that can be stood at, by number.
 std::vector<std::size_t> free_goals(const CellQuery& query, const std::vector<Posture>& goals,
-                                    double clearance) {
+                                    double clearance, const Rules* rules) {
   const auto free = std::make_unique<bool[]>(goals.size());
   PostureChecker(query).check(goals, clearance, {free.get(), goals.size()});
   std::vector<std::size_t> open;
   for (std::size_t g = 0; g < goals.size(); ++g)
-    if (free[g] && query.arm().limit_breach(goals[g]).empty()) open.push_back(g);
+    if (free[g] && query.arm().limit_breach(goals[g]).empty() &&
+        (rules == nullptr || rules->broken_at(goals[g]) < 0))
+      open.push_back(g);
   return open;
 }
 
@@ -56,6 +58,15 @@ Reason blocked_ends(const CellQuery& query, const std::vector<Posture>& goals, d
   return {
       Cause::goal_blocked,
       fmt::format("no: none of the {} goals can be stood at; the first: {}", goals.size(), fault)};
+}
+
+// Goals that can be stood at, but do not keep the rules.
+Reason broken_ends(const std::vector<Posture>& goals, const Rules& rules) {
+  const std::string fault = rules.fault_of(goals.front());
+  if (goals.size() == 1) return {Cause::goal_blocked, "no: at the goal: " + fault};
+  return {
+      Cause::goal_blocked,
+      fmt::format("no: none of the {} goals keeps the rules; the first: {}", goals.size(), fault)};
 }
 
 // Adds the free posture nearest to one that is blocked, as a remedy where it makes a route.
@@ -97,7 +108,8 @@ Search search_for(const PlannerQuestion& question, const RouteOptions& options, 
   if (straight.exists() && options.cost.is_travel_alone() &&
       (straight.goal == 0 || options.planner != RoutePlanner::improving))
     return {.way = straight};
-  if (options.roadmap) {
+  const bool on_roadmap = options.roadmap != nullptr && options.rules.empty();
+  if (on_roadmap) {
     Search search = options.roadmap->find(question, prover);
     figures.from_roadmap = search.way.exists();
     if (figures.from_roadmap && options.planner == RoutePlanner::two_trees) return search;
@@ -106,7 +118,7 @@ Search search_for(const PlannerQuestion& question, const RouteOptions& options, 
   Search search = plan(question, prover, supervision);
   if (straight.exists() && (!search.way.exists() || straight.cost <= search.way.cost))
     search.way = straight;
-  if (options.roadmap && search.way.exists() && !figures.from_roadmap)
+  if (on_roadmap && search.way.exists() && !figures.from_roadmap)
     options.roadmap->learn(search.way.waypoints);
   return search;
 }
@@ -125,6 +137,16 @@ Reason no_route(const Search& search, const PlannerQuestion& question, const Lin
           search.out_of_time ? fmt::format(", for which there were {:g} s,", options.seconds) : "",
           search.nodes, prover.what_blocked_most()),
       {{"tries", static_cast<double>(search.tries), ""}}};
+  if (options.find_remedies && !options.rules.empty()) {
+    RouteOptions without = only_whether(options, options.tries);
+    without.rules.clear();
+    if (find_route(prover.query(), question.start, question.goals, without, supervision)) {
+      reason.remedies.push_back({options.rules.size() == 1
+                                     ? fmt::format("without rule '{}'", options.rules.front().name)
+                                     : "without the rules"});
+      return reason;
+    }
+  }
   if (options.find_remedies)
     explain_no_route(reason, prover.query(),
                      {question.start, question.goals, prover.bodies_that_blocked()}, options,
@@ -152,7 +174,13 @@ Verdict<Route> find_route(const CellQuery& query, const Posture& start,
                                return bool(find_route(query, free, goals, once, supervision));
                              });
 
-  std::vector<std::size_t> open = free_goals(query, goals, options.clearance);
+  const auto rules =
+      options.rules.empty() ? nullptr : std::make_shared<const Rules>(query, options.rules);
+  if (rules && rules->broken_at(start) >= 0)
+    return Reason{Cause::start_blocked, "no: at the start: " + rules->fault_of(start)};
+  std::vector<std::size_t> open = free_goals(query, goals, options.clearance, rules.get());
+  if (open.empty() && rules && !free_goals(query, goals, options.clearance, nullptr).empty())
+    return broken_ends(goals, *rules);
   if (open.empty())
     return with_free_posture(blocked_ends(query, goals, options.clearance), query, goals.front(),
                              options, "end", [&](const Posture& free, const RouteOptions& once) {
@@ -172,7 +200,7 @@ Verdict<Route> find_route(const CellQuery& query, const Posture& start,
                            .cost = options.cost,
                            .seconds = options.seconds};
   for (const std::size_t g : open) question.goals.push_back(goals[g]);
-  LineProver prover(query, options.clearance);
+  LineProver prover(query, options.clearance, rules);
   Route route;
   route.clearance = options.clearance;
   const Search search = search_for(question, options, prover, route.figures, supervision);
@@ -184,6 +212,8 @@ Verdict<Route> find_route(const CellQuery& query, const Posture& start,
   route.waypoints = search.way.waypoints;
   route.goal = open[search.way.goal];
   route.cost = search.way.cost;
+  for (const Requirement& rule : options.rules)
+    if (rule.on) route.kept.push_back(fmt::format("'{}': {}", rule.name, rule.text()));
   route.figures.length_found = search.way.length_found;
   route.length = path_length(route.waypoints);
   if (options.least_within > 0.0)
@@ -251,7 +281,10 @@ std::string Route::report(const CellQuery& query) const {
   std::string turns;
   for (const std::string& note : full_turn_notes(arm, waypoints.front(), waypoints.back()))
     turns += "  " + note + "\n";
-  return table.text() + turns + figures.text();
+  std::string rules;
+  for (const std::string& rule : kept)
+    rules += fmt::format("  rule {}; proved for the whole way\n", rule);
+  return table.text() + rules + turns + figures.text();
 }
 
 }  // namespace er

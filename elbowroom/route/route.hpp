@@ -9,6 +9,7 @@
 #include "elbowroom/base/progress.hpp"
 #include "elbowroom/base/verdict.hpp"
 #include "elbowroom/collision/least_clearance.hpp"
+#include "elbowroom/kinematics/requirement.hpp"
 #include "elbowroom/route/route_cost.hpp"
 
 namespace er {
@@ -34,6 +35,9 @@ struct RouteOptions {
   int searches = 3;
   /// What the route should be short of.
   RouteCost cost = {};
+  /// What has to hold on the whole way (rules.hpp says what can); proved. Roadmaps do not know of
+  /// rules, and are left out when there are some.
+  std::vector<Requirement> rules = {};
   RoutePlanner planner = RoutePlanner::two_trees;
   /// Rounds of an improving search at most; it ends sooner when kRoundsWithoutGain of them together
   /// gain less than `worthwhile`.
@@ -80,7 +84,8 @@ struct Route {
   std::size_t goal = 0;    ///< which of the goals it ends at
   double length = 0.0;     ///< joint travel: sum over lines of the 2-norm, radians (and metres)
   double cost = 0.0;       ///< by RouteOptions::cost
-  LeastClearance least;    ///< the least clearance on the whole route, bracketed
+  std::vector<std::string> kept = {};  ///< the rules proved for the whole way, in words
+  LeastClearance least;                ///< the least clearance on the whole route, bracketed
   RouteFigures figures;
 
   [[nodiscard]] std::string summary(const CellQuery& query) const;

@@ -4,6 +4,7 @@
 
 #include "elbowroom/base/random.hpp"
 #include "elbowroom/route/route.hpp"
+#include "elbowroom/route/rule_walk.hpp"
 
 namespace er {
 namespace {
@@ -23,13 +24,17 @@ PathPoint point_at(const std::vector<Posture>& waypoints, double distance) {
   return {waypoints.size() - 2, waypoints.back()};
 }
 
-// The path that goes straight from one of its points to another.
+// The path that goes from one of its points to another through others, or straight.
 std::vector<Posture> with_shortcut(const std::vector<Posture>& waypoints, const PathPoint& from,
-                                   const PathPoint& to) {
+                                   const std::vector<Posture>& between, const PathPoint& to) {
   std::vector<Posture> out(waypoints.begin(),
                            waypoints.begin() + static_cast<std::ptrdiff_t>(from.line) + 1);
-  for (const Posture& middle : {from.posture, to.posture})
+  const auto add = [&](const Posture& middle) {
     if ((middle - out.back()).norm() > 1e-9) out.push_back(middle);
+  };
+  add(from.posture);
+  for (const Posture& middle : between) add(middle);
+  add(to.posture);
   for (std::size_t k = to.line + 1; k < waypoints.size(); ++k)
     if ((waypoints[k] - out.back()).norm() > 1e-9) out.push_back(waypoints[k]);
   return out;
@@ -75,10 +80,15 @@ std::vector<Posture> tighten(std::vector<Posture> waypoints, const Tightening& h
     if (a.line == b.line) continue;
     if (shorter_is_cheaper && (b.posture - a.posture).norm() > (second - first) * (1.0 - 1e-6))
       continue;
-    if (!prover.is_free(a.posture, b.posture)) continue;
-    std::vector<Posture> candidate = with_shortcut(waypoints, a, b);
+    std::vector<Posture> between;
+    if (!prover.is_free(a.posture, b.posture)) {
+      if (prover.rules() == nullptr) continue;
+      between = walk_by_rules(a.posture, b.posture, prover);
+      if (between.empty() || between.back() != b.posture) continue;
+    }
+    std::vector<Posture> candidate = with_shortcut(waypoints, a, between, b);
     const double costs = meter.of(candidate);
-    if (!shorter_is_cheaper && costs > cost * (1.0 - 1e-6)) continue;
+    if ((!shorter_is_cheaper || !between.empty()) && costs > cost * (1.0 - 1e-6)) continue;
     cost = costs;
     waypoints = std::move(candidate);
   }

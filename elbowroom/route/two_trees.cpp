@@ -1,5 +1,7 @@
 #include "elbowroom/route/two_trees.hpp"
 
+#include "elbowroom/route/rule_walk.hpp"
+
 namespace er {
 namespace {
 
@@ -8,12 +10,19 @@ namespace {
 // lines.
 constexpr double kStride = 4.0;
 
-// One stride from a node towards `to`. The new node's number, or -1 when blocked.
+// One stride from a node towards `to`, or, where rules have to be kept, as far as they let it go.
+// The new node's number, or -1 when blocked.
 int extend(PostureTree& tree, int from, const Posture& to, LineProver& prover) {
-  const Posture& near = tree.posture(from);
+  const Posture near = tree.posture(from);
   const Posture way = to - near;
   const double length = way.norm();
   if (length < 1e-12) return from;
+  if (prover.rules() != nullptr) {
+    int node = -1;
+    for (const Posture& posture : walk_by_rules(near, to, prover))
+      node = tree.add(posture, node < 0 ? from : node);
+    return node;
+  }
   const Posture next = length <= kStride ? to : Posture(near + (kStride / length) * way);
   return prover.is_free(near, next) ? tree.add(next, from) : -1;
 }
@@ -21,8 +30,10 @@ int extend(PostureTree& tree, int from, const Posture& to, LineProver& prover) {
 // Strides towards `to` until it is there (its node's number) or blocked (-1).
 int connect(PostureTree& tree, const Posture& to, LineProver& prover) {
   int node = extend(tree, tree.nearest(to), to, prover);
-  while (node >= 0 && tree.posture(node) != to) node = extend(tree, node, to, prover);
-  return node;
+  // By rules a stride has gone as far as it can.
+  while (node >= 0 && tree.posture(node) != to && prover.rules() == nullptr)
+    node = extend(tree, node, to, prover);
+  return node >= 0 && tree.posture(node) == to ? node : -1;
 }
 
 }  // namespace

@@ -323,3 +323,26 @@ TEST_CASE("tune: settings compared, as a table, rows, a chart and the paths") {
   CHECK_THAT(misspelt.err, Contains("searches"));
   CHECK(tool("tune glaze.cell.yaml --from home --to before_kiln --seeds 0").exit == 2);
 }
+
+TEST_CASE("route: rules that hold on the whole way") {
+  const std::string way = "route glaze.cell.yaml --from over_board --to over_bucket --keep ";
+  const Run level =
+      tool(way + "'{name: level, direction: {axis: z, along: [0, 0, -1], angle: 5 deg}}'");
+  CHECK(level.exit == 0);
+  CHECK_THAT(level.out,
+             Contains("rule 'level': its z at up to 5 deg to direction [0, 0, -1]; proved"));
+  const Json facts =
+      Json::parse(tool(way + "'direction: {axis: z, along: [0, 0, -1], angle: 5 deg}' --json").out);
+  CHECK(facts.at("kept").size() == 1);
+  CHECK_THAT(facts.at("kept").at(0).get<std::string>(), StartsWith("'direction 1'"));
+  const Run exact = tool(way + "'direction: {axis: z, along: [0, 0, -1]}'");
+  CHECK(exact.exit == 2);
+  CHECK_THAT(exact.err, Contains("holds a direction exactly, and a route needs room"));
+  const Run broken = tool(
+      "route glaze.cell.yaml --to before_kiln --keep 'direction: {axis: z, along: [0, 0, -1], "
+      "angle: "
+      "5 deg}'");
+  CHECK(broken.exit == 1);
+  CHECK_THAT(broken.out, StartsWith("no: at the goal: rule 'direction 1' is not kept"));
+  CHECK(tool(way + "'direction: {axs: z}'").exit == 2);
+}

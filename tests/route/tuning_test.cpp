@@ -170,7 +170,7 @@ TEST_CASE("question files with faults in them") {
             .questions.front()
             .name == "a posture to home");
   CHECK_THROWS_WITH(load("  - {from: home, to: hoem}"), Contains("q.yaml:5:") && Contains("hoem"));
-  CHECK_THROWS_WITH(load("  - {from: home, to: {target: b}}"), Contains("no target 'b'"));
+  CHECK_THROWS_WITH(load("  - {from: home, to: {target: b}}"), Contains("unknown target 'b'"));
   CHECK_THROWS_WITH(load("  - {from: {target: a}, to: home}"), Contains("'target'"));
   CHECK_THROWS_WITH(load("  - {from: home}"), Contains("'to'"));
   CHECK_THROWS_WITH(load("  - {from: home, to: home}"), Contains("there is no question"));
@@ -213,6 +213,8 @@ TEST_CASE("full turns that were chosen, and large jumps, are told") {
   wide.joint.limits.upper = 6.0;
   Link endless = turning("endless", {0, 0, 0.1}, Vector3::UnitZ());
   endless.joint.continuous = true;
+  endless.joint.limits.lower = -std::numeric_limits<double>::infinity();
+  endless.joint.limits.upper = std::numeric_limits<double>::infinity();
   const Arm arm = Arm::build({.name = "turner",
                               .links = {{.name = "base"},
                                         wide,
@@ -224,17 +226,19 @@ TEST_CASE("full turns that were chosen, and large jumps, are told") {
   const Posture end = values({5.0, 1.0, 2.0, 0.1});
   const auto notes = full_turn_notes(arm, start, end);
   REQUIRE(notes.size() == 2);
-  CHECK_THAT(notes[0],
-             StartsWith("wide ends at 286.48 deg") && Contains("at -73.52 deg: the longer way"));
-  CHECK_THAT(notes[1], StartsWith("endless ends at 57.30 deg") && Contains("the shorter way"));
+  CHECK_THAT(notes[0], StartsWith("base_to_wide ends at 286.48 deg") &&
+                           Contains("at -73.52 deg: the longer way"));
+  CHECK_THAT(notes[1],
+             StartsWith("wide_to_endless ends at 57.30 deg") && Contains("the shorter way"));
 
   const auto jumps =
       large_jumps(arm, {start, end, values({5.0 - turn, 1.0, -1.0, -0.19})}, {"a", "b", "c"});
   REQUIRE(jumps.size() == 3);
-  CHECK_THAT(jumps[0],
-             StartsWith("from a to b wide turns by 257.83 deg; at -73.52 deg it would be in "
-                        "the same place after -102.17 deg"));
-  CHECK_THAT(jumps[1], StartsWith("from b to c wide turns by -360.00 deg"));
-  CHECK_THAT(jumps[2], StartsWith("from b to c slide slides by -290.0 mm"));
+  CHECK_THAT(
+      jumps[0],
+      StartsWith("from a to b base_to_wide turns by 257.83 deg; at -73.52 deg it would be in "
+                 "the same place after -102.17 deg"));
+  CHECK_THAT(jumps[1], StartsWith("from b to c base_to_wide turns by -360.00 deg"));
+  CHECK_THAT(jumps[2], StartsWith("from b to c narrow_to_slide slides by -290.0 mm"));
   CHECK(large_jumps(arm, {start, start}, {"a", "b"}).empty());
 }

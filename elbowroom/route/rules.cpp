@@ -1,0 +1,280 @@
+#include "elbowroom/route/rules.hpp"
+
+#include <fmt/format.h>
+
+#include <Eigen/Geometry>
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+#include <type_traits>
+
+#include "elbowroom/base/input_error.hpp"
+#include "elbowroom/base/units.hpp"
+#include "elbowroom/collision/checked_pairs.hpp"
+#include "elbowroom/kinematics/forward.hpp"
+#include "elbowroom/model/core_shape.hpp"
+#include "elbowroom/reach/numeric.hpp"
+
+namespace er {
+namespace {
+
+constexpr double kPi = std::numbers::pi;
+constexpr double kRounding = 1e-9;          // m or rad that is always kept to spare
+constexpr double kLeastHalf = 1.0 / 65536;  // of a line: what is still open then counts as broken
+constexpr double kDrawnIn = 0.3;            // of half a band's width
+constexpr double kMostDrawnIn = 0.02;       // m
+constexpr double kMostTurnedIn = 0.2;       // rad
+
+double angle_between(const Vector3& a, const Vector3& b) {
+  return std::atan2(a.cross(b).norm(), a.dot(b));
+}
+
+// What is to spare within a band when the value may change by `change`.
+double within(const Band& band, double value, double change) {
+  return std::min(band.upper - value, value - band.lower) - change;
+}
+// An angle can neither fall below 0 nor rise above half a turn.
+double angle_within(const Band& band, double angle, double change) {
+  const double above = band.upper >= kPi ? kPi : band.upper - angle - change;
+  const double below = band.lower <= 0.0 ? kPi : angle - band.lower - change;
+  return std::min(above, below);
+}
+
+Band drawn_in(const Band& band, double most) {
+  if (!std::isfinite(band.upper - band.lower)) {
+    Band out = band;
+    if (std::isfinite(out.lower)) out.lower += most;
+    if (std::isfinite(out.upper)) out.upper -= most;
+    return out;
+  }
+  const double by = std::min(most, 0.5 * kDrawnIn * (band.upper - band.lower));
+  return {band.lower + by, band.upper - by};
+}
+// The lower end of an angle up to something is no edge to keep off.
+Band angle_drawn_in(const Band& band) {
+  Band out = drawn_in(band, kMostTurnedIn);
+  if (band.lower <= 0.0) out.lower = band.lower;
+  if (band.upper >= kPi) out.upper = band.upper;
+  return out;
+}
+
+[[noreturn]] void refuse(const Requirement& rule, const std::string& why,
+                         const std::string& advice) {
+  throw InputError(fmt::format("rule '{}' {}", rule.name, why), advice);
+}
+
+void expect_room(const Requirement& rule, const Band& band, const char* what) {
+  if (band.is_exact())
+    refuse(rule, fmt::format("holds {} exactly, and a route needs room", what),
+           "give it a band, or an angle");
+}
+
+void check_rule(const Requirement& rule, const AtPlace& place) {
+  for (const Band& band : place.along) expect_room(rule, band, "the place");
+  if (!place.standoff.is_exact())
+    refuse(rule, "has a standoff in a band", "ask for a distance to the point");
+  if (place.tilt == kAnyTilt) return;
+  if (place.tilt == 0.0 || !place.turn.is_free())
+    refuse(rule, "holds the orientation, or the turn about an axis, and a route needs room",
+           "say how far an axis may lean: direction, with an angle");
+}
+void check_rule(const Requirement& rule, const InDirection& direction) {
+  if (direction.angle.upper == 0.0 || direction.angle.is_exact())
+    refuse(rule, "holds a direction exactly, and a route needs room", "give it an angle: 5 deg");
+}
+void check_rule(const Requirement& rule, const AtDistance& distance) {
+  expect_room(rule, distance.range, "a distance");
+}
+void check_rule(const Requirement& rule, const InRoom& room) {
+  for (const Band& band : room.along) expect_room(rule, band, "a coordinate");
+}
+void check_rule(const Requirement& rule, const InSight&) {
+  refuse(rule, "is about sight, which is not looked at on the way",
+         "hold the direction to the point: direction, at and angle");
+}
+void check_rule(const Requirement& rule, const JointBands& bands) {
+  for (const JointBands::One& one : bands.joints) expect_room(rule, one.value, "a joint");
+}
+
+void draw_in(AtPlace& place) {
+  for (Band& band : place.along) band = drawn_in(band, kMostDrawnIn);
+  if (std::isfinite(place.tilt)) place.tilt = angle_drawn_in(Band::up_to(place.tilt)).upper;
+}
+void draw_in(InDirection& direction) { direction.angle = angle_drawn_in(direction.angle); }
+void draw_in(AtDistance& distance) { distance.range = drawn_in(distance.range, kMostDrawnIn); }
+void draw_in(InRoom& room) {
+  for (Band& band : room.along) band = drawn_in(band, kMostDrawnIn);
+}
+void draw_in(InSight&) {}
+void draw_in(JointBands&) {}
+
+// rad that a link turns per unit of each entry, whatever the posture: no joint turns it by more.
+Posture turn_of(const Arm& arm, int link) {
+  Posture out = Posture::Zero(arm.dof());
+  for (int at = link; at >= 0; at = arm.links()[static_cast<std::size_t>(at)].parent_index) {
+    const Link& one = arm.links()[static_cast<std::size_t>(at)];
+    if (one.posture_index >= 0 && one.joint.kind == JointKind::revolute)
+      out[one.posture_index] += std::abs(one.posture_ratio);
+  }
+  return out;
+}
+
+// The point of the frame that a rule is about: its origin, or ahead of it by a standoff.
+Vector3 point_of(const Requirement& rule) {
+  const AtPlace* place = std::get_if<AtPlace>(&rule.holds);
+  return place == nullptr ? Vector3::Zero() : Vector3(place->standoff.lower * place->axis);
+}
+
+}  // namespace
+
+Rules::Rules(const CellQuery& query, const std::vector<Requirement>& requirements)
+    : query_(query), requirements_(requirements) {
+  std::erase_if(requirements_, [](const Requirement& one) { return !one.on; });
+  if (requirements_.empty()) return;
+  for (const Requirement& rule : requirements_) {
+    check_requirement(rule);
+    std::visit([&](const auto& one) { check_rule(rule, one); }, rule.holds);
+    all_.require(rule);
+    Requirement inside = rule;
+    std::visit([](auto& one) { draw_in(one); }, inside.holds);
+    inside.position_tolerance = std::max(inside.position_tolerance, 1e-3);
+    inside.angle_tolerance = std::max(inside.angle_tolerance, 1e-3);
+    inside_.require(inside);
+    has_joint_bands_ |= std::holds_alternative<JointBands>(rule.holds);
+  }
+  const Arm& arm = query_.arm();
+  bands_.emplace(arm, all_);
+  projection_.emplace(arm, inside_);
+  int next = 0;
+  for (std::size_t i = 0; i < requirements_.size(); ++i) {
+    const Requirement& rule = requirements_[i];
+    if (std::holds_alternative<JointBands>(rule.holds)) continue;
+    const TargetOnArm::Bound& bound = (*bands_)[next++];
+    Check check{static_cast<int>(i), bound.link, bound.frame,
+                lever_of_point(arm, bound.link, bound.frame * point_of(rule)),
+                turn_of(arm, bound.link)};
+    if (const InRoom* room = std::get_if<InRoom>(&rule.holds); room && room->whole_link)
+      for (const MovingPart& part : query_.pairs().moving)
+        if (part.link == bound.link) check.lever = check.lever.cwiseMax(part.lever);
+    checks_.push_back(std::move(check));
+  }
+}
+
+double Rules::spare(const Check& check, const Pose& frame, double travel, double turn) const {
+  const Requirement& rule = requirements_[static_cast<std::size_t>(check.rule)];
+  double least = std::numeric_limits<double>::infinity();
+  const auto take = [&](double value) { least = std::min(least, value); };
+  const auto box = [&](const Pose& at, const std::array<Band, 3>& along, const Vector3& point) {
+    for (int k = 0; k < 3; ++k)
+      take(within(along[static_cast<std::size_t>(k)], at.rotation.col(k).dot(point - at.position),
+                  travel));
+  };
+  if (const auto* place = std::get_if<AtPlace>(&rule.holds)) {
+    const Vector3 axis = frame.rotation * place->axis;
+    box(place->at, place->along, frame.position + place->standoff.lower * axis);
+    if (std::isfinite(place->tilt))
+      take(angle_within(Band::up_to(place->tilt),
+                        angle_between(axis, place->at.rotation * place->axis), turn));
+  } else if (const auto* direction = std::get_if<InDirection>(&rule.holds)) {
+    const Vector3 axis = frame.rotation * direction->axis;
+    if (!direction->at_point) {
+      take(angle_within(direction->angle, angle_between(axis, direction->along), turn));
+    } else {
+      // The way to the point swings by what the frame moves across it, too.
+      const Vector3 way = direction->point - frame.position;
+      const double distance = way.norm();
+      const double swing = travel < distance ? std::asin(travel / distance) : kPi;
+      take(distance > 0.0 ? angle_within(direction->angle, angle_between(axis, way), turn + swing)
+                          : -kPi);
+    }
+  } else if (const auto* distance = std::get_if<AtDistance>(&rule.holds)) {
+    take(within(distance->range, (frame.position - distance->point).norm(), travel));
+  } else if (const auto* room = std::get_if<InRoom>(&rule.holds)) {
+    if (!room->whole_link) {
+      box(room->at, room->along, frame.position);
+    } else {
+      const Pose link = frame * check.frame.inverse();
+      for (const Part& part : query_.arm().links()[static_cast<std::size_t>(check.link)].parts) {
+        if (!part.collides) continue;
+        const CoreShape shape(part.shape, link * part.at);
+        for (int k = 0; k < 3; ++k)
+          for (const double sense : {1.0, -1.0}) {
+            const Vector3 outward = sense * room->at.rotation.col(k);
+            const Band& band = room->along[static_cast<std::size_t>(k)];
+            const double limit = sense > 0.0 ? band.upper : -band.lower;
+            const double height =
+                outward.dot(shape.support(outward) - room->at.position) + shape.radius;
+            take(limit - height - travel);
+          }
+      }
+    }
+  }
+  return least - kRounding;
+}
+
+bool Rules::in_bands(const PostureRef& posture) const {
+  return !has_joint_bands_ || ((posture.array() >= bands_->lower().array() - 1e-9).all() &&
+                               (posture.array() <= bands_->upper().array() + 1e-9).all());
+}
+
+int Rules::broken_at(const PostureRef& posture) const {
+  for (const Check& check : checks_)
+    if (spare(check, frame_pose(query_.arm(), check.link, check.frame, posture), 0.0, 0.0) < 0.0)
+      return check.rule;
+  if (in_bands(posture)) return -1;
+  const auto bands = std::find_if(
+      requirements_.begin(), requirements_.end(),
+      [](const Requirement& one) { return std::holds_alternative<JointBands>(one.holds); });
+  return static_cast<int>(bands - requirements_.begin());
+}
+
+int Rules::broken_between(const PostureRef& from, const PostureRef& to) const {
+  // Bands of joints hold between two postures that keep them.
+  for (const PostureRef& end : {from, to})
+    if (const int broken = broken_at(end); broken >= 0) return broken;
+  const Posture way = to - from;
+  const Posture reach = way.cwiseAbs();
+  for (const Check& check : checks_) {
+    const double travel = check.lever.dot(reach);
+    const double turn = check.turn.dot(reach);
+    double half = 0.5;
+    for (double at = 0.0; at < 1.0;) {
+      const Posture middle = from + (at + half) * way;
+      const Pose frame = frame_pose(query_.arm(), check.link, check.frame, middle);
+      if (spare(check, frame, half * travel, half * turn) >= 0.0) {
+        at += 2.0 * half;
+        half = std::min(2.0 * half, 0.5 * (1.0 - at));
+      } else if (spare(check, frame, 0.0, 0.0) < 0.0 || half < kLeastHalf) {
+        return check.rule;
+      } else {
+        half *= 0.5;
+      }
+    }
+  }
+  return -1;
+}
+
+std::string Rules::fault_of(const PostureRef& posture) const {
+  const int broken = broken_at(posture);
+  if (broken < 0) return "";
+  const Requirement& rule = requirements_[static_cast<std::size_t>(broken)];
+  std::string off;
+  for (const Check& check : checks_) {
+    if (check.rule != broken) continue;
+    ErrorRows rows;
+    error_rows(rule, frame_pose(query_.arm(), check.link, check.frame, posture),
+               query_.arm().links()[static_cast<std::size_t>(check.link)], check.frame, rows);
+    off = rows.angle() > 0.0 ? "; " + text_angle(rows.angle()) + " off"
+                             : "; " + text_length(rows.position()) + " off";
+  }
+  return fmt::format("rule '{}' is not kept: {}{}", rule.name, rule.text(), off);
+}
+
+std::optional<Posture> Rules::projected(const PostureRef& posture) const {
+  const Posture kept = posture.cwiseMax(projection_->lower()).cwiseMin(projection_->upper());
+  NumericSolve solve = solve_from(*projection_, kept, {.iterations = 20});
+  if (!solve.met || broken_at(solve.posture) >= 0) return std::nullopt;
+  return solve.posture;
+}
+
+}  // namespace er

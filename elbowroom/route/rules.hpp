@@ -1,0 +1,64 @@
+// Rules on the way: requirements that hold along a whole route, not only at its end.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "elbowroom/collision/cell_query.hpp"
+#include "elbowroom/kinematics/target_on_arm.hpp"
+
+namespace er {
+
+/// Requirements of an arm that postures and straight joint lines may keep: an axis of a frame
+/// within an angle of a direction or a point, a frame or a whole link inside a box, a distance to a
+/// point, places with bands, joints in bands. A line is proved to keep them as it is proved to be
+/// free: in the middle of an interval there has to be as much to spare as the frame can move and
+/// turn within it, else the interval is halved.
+class Rules {
+ public:
+  /// Throws InputError for what cannot be a rule: something exact (a route needs room), a turn
+  /// about an axis, sight; and as TargetOnArm does.
+  Rules(const CellQuery& query, const std::vector<Requirement>& requirements);
+  Rules(const Rules&) = delete;  // what is made ready refers to its own members
+  Rules& operator=(const Rules&) = delete;
+
+  [[nodiscard]] bool empty() const { return checks_.empty() && !has_joint_bands_; }
+  /// The number of a rule that a posture breaks, as they were given; -1: none.
+  [[nodiscard]] int broken_at(const PostureRef& posture) const;
+  /// Of a straight joint line; it is proved that none is broken where it says -1.
+  [[nodiscard]] int broken_between(const PostureRef& from, const PostureRef& to) const;
+  [[nodiscard]] const std::string& name(int rule) const {
+    return requirements_[static_cast<std::size_t>(rule)].name;
+  }
+  /// "rule 'level' is not kept: its z at up to 5 deg to direction [0, 0, -1]; 12.31 deg off".
+  [[nodiscard]] std::string fault_of(const PostureRef& posture) const;
+
+  /// A posture near by that keeps them with some room; nothing where none is found.
+  [[nodiscard]] std::optional<Posture> projected(const PostureRef& posture) const;
+
+ private:
+  struct Check {
+    int rule = 0;
+    int link = 0;
+    Pose frame = {};  ///< in the link
+    Posture lever;    ///< m that what is bounded moves per unit of each joint
+    Posture turn;     ///< rad that it turns
+  };
+  // What is to spare of what a rule asks for, m or rad, when the frame moves by `travel` and turns
+  // by `turn` at most; below zero: broken, or not known to hold.
+  [[nodiscard]] double spare(const Check& check, const Pose& frame, double travel,
+                             double turn) const;
+  [[nodiscard]] bool in_bands(const PostureRef& posture) const;
+
+  CellQuery query_;
+  std::vector<Requirement> requirements_;
+  std::vector<Check> checks_;
+  bool has_joint_bands_ = false;
+  Target all_;     ///< as given
+  Target inside_;  ///< with bands drawn in: what postures are projected to
+  std::optional<TargetOnArm> bands_;
+  std::optional<TargetOnArm> projection_;
+};
+
+}  // namespace er

@@ -1,0 +1,291 @@
+// Rules on the way: proved for lines, kept by routes, and what cannot be one.
+#include "elbowroom/route/rules.hpp"
+
+#include <catch2/catch.hpp>
+#include <cmath>
+#include <numbers>
+
+#include "elbowroom/base/input_error.hpp"
+#include "elbowroom/files/cell_file.hpp"
+#include "elbowroom/kinematics/forward.hpp"
+#include "elbowroom/model/core_shape.hpp"
+#include "elbowroom/route/repair.hpp"
+#include "elbowroom/route/route.hpp"
+#include "elbowroom/route/rule_walk.hpp"
+#include "support/cells.hpp"
+#include "support/clutter.hpp"
+
+using namespace er;
+using namespace er::test;
+using Catch::Contains;
+using Catch::StartsWith;
+
+namespace {
+
+constexpr double kClearance = 0.005;
+constexpr double kInfinity = std::numeric_limits<double>::infinity();
+
+Requirement level(double degrees) {
+  return {.name = "level",
+          .holds = InDirection{.along = -Vector3::UnitZ(),
+                               .angle = Band::up_to(degrees * std::numbers::pi / 180.0)}};
+}
+
+// How far out a posture is of what a rule says, by formulas of the test's own: m or rad, above zero
+// when broken.
+double outside(const Arm& arm, const Requirement& rule, const Posture& q) {
+  const Tool& tool = arm.tools().front();
+  const Pose tip = tool_pose(arm, tool, q);
+  const auto band = [](const Band& b, double value) {
+    return std::max(value - b.upper, b.lower - value);
+  };
+  const auto angle = [](const Vector3& a, const Vector3& b) {
+    return std::acos(std::clamp(a.normalized().dot(b.normalized()), -1.0, 1.0));
+  };
+  if (const auto* one = std::get_if<InDirection>(&rule.holds))
+    return band(one->angle, angle(tip.rotation * one->axis,
+                                  one->at_point ? Vector3(one->point - tip.position) : one->along));
+  if (const auto* one = std::get_if<AtDistance>(&rule.holds))
+    return band(one->range, (tip.position - one->point).norm());
+  if (const auto* one = std::get_if<AtPlace>(&rule.holds)) {
+    const Vector3 at = one->at.inverse() * (tip * (one->standoff.lower * one->axis));
+    double most = angle(tip.rotation * one->axis, one->at.rotation * one->axis) - one->tilt;
+    for (int k = 0; k < 3; ++k)
+      most = std::max(most, band(one->along[static_cast<std::size_t>(k)], at[k]));
+    return most;
+  }
+  const auto& room = std::get<InRoom>(rule.holds);
+  double most = -kInfinity;
+  std::vector<Vector3> points{tip.position};
+  if (room.whole_link) {
+    // Corners of boxes: what the planar arm is made of.
+    points.clear();
+    const Link& link = arm.links().back();
+    const Pose pose = frame_pose(arm, static_cast<int>(arm.links().size()) - 1, Pose{}, q);
+    for (const Part& part : link.parts)
+      for (int corner = 0; corner < 8; ++corner) {
+        const Vector3 half = 0.5 * std::get<Box>(part.shape).size;
+        points.push_back(pose * part.at *
+                         Vector3(corner & 1 ? half.x() : -half.x(),
+                                 corner & 2 ? half.y() : -half.y(),
+                                 corner & 4 ? half.z() : -half.z()));
+      }
+  }
+  for (const Vector3& point : points) {
+    const Vector3 at = room.at.inverse() * point;
+    for (int k = 0; k < 3; ++k)
+      most = std::max(most, band(room.along[static_cast<std::size_t>(k)], at[k]));
+  }
+  return most;
+}
+
+// Lines of a random walk: what is proved is never seen broken, what is refused is broken, or all
+// but.
+void check_lines(const CellQuery& query, const Requirement& rule, double length, int least_kept) {
+  const Rules rules(query, {rule});
+  const Arm& arm = query.arm();
+  RandomStream random(17);
+  int kept = 0;
+  int broken = 0;
+  while (kept + broken < 300) {
+    Posture from = random_posture(random, arm);
+    if (const auto inside = rules.projected(from)) from = *inside;
+    Posture to = from;
+    for (double& value : to) value += random.uniform(-length, length);
+    const bool says_kept = rules.broken_between(from, to) < 0;
+    (says_kept ? kept : broken) += 1;
+    double worst = -kInfinity;
+    for (int i = 0; i <= 500; ++i)
+      worst = std::max(worst, outside(arm, rule, from + i / 500.0 * (to - from)));
+    if (says_kept)
+      CHECK(worst <= 0.0);
+    else
+      CHECK(worst > -2e-3);
+    CHECK((rules.broken_at(from) >= 0) == (outside(arm, rule, from) > -1e-9));
+  }
+  CHECK(kept >= least_kept);
+  CHECK(broken >= least_kept);
+}
+
+}  // namespace
+
+TEST_CASE("lines are proved to keep a rule, and refused only where it is broken or all but") {
+  const CellQuery query(clutter_cell(Clutter::cavity), "");
+  const Arm& arm = query.arm();
+  const Pose somewhere = tool_pose(arm, arm.tools().front(), arm.mid_range());
+  check_lines(query, level(20.0), 0.15, 30);
+  check_lines(query,
+              {.name = "out", .holds = InDirection{.along = Vector3::UnitX(), .angle = {0.4, 1.2}}},
+              0.2, 30);
+  check_lines(
+      query,
+      {.name = "at",
+       .holds = InDirection{.at_point = true, .point = {0.6, 0.2, 0.3}, .angle = Band::up_to(0.5)}},
+      0.15, 30);
+  check_lines(query,
+              {.name = "shell", .holds = AtDistance{.point = {0, 0, 0.4}, .range = {0.4, 0.7}}},
+              0.2, 30);
+  check_lines(query,
+              {.name = "room",
+               .holds = InRoom{.at = Pose::at({0.2, 0.1, 0.5}),
+                               .along = {Band{-0.3, 0.3}, Band::free(), Band{-0.2, kInfinity}}}},
+              0.2, 30);
+  AtPlace place{.at = somewhere};
+  place.along = {Band{-0.2, 0.2}, Band{-0.3, 0.3}, Band::free()};
+  place.standoff = Band::exactly(0.05);
+  place.turn = Band::free();
+  place.tilt = 0.6;
+  check_lines(query, {.name = "place", .holds = place}, 0.15, 30);
+}
+
+TEST_CASE("a whole link in a room") {
+  const CellQuery query(Cell::build({.arms = {planar_arm()}}), "flat");
+  check_lines(query,
+              {.name = "room",
+               .of = "fore",
+               .holds = InRoom{.along = {Band{-0.45, 0.6}, Band{-0.2, 0.5}, Band{-0.1, 0.1}},
+                               .whole_link = true}},
+              0.6, 30);
+}
+
+TEST_CASE("routes keep their rules all the way, on one seed the same") {
+  const CellQuery query(load_cell(DEMO_DIR "/glaze.cell.yaml"), "teasel");
+  const Arm& arm = query.arm();
+  const Posture board = arm.stance("over_board");
+  const Posture bucket = arm.stance("over_bucket");
+  const auto worst_of = [&](const Route& route, const Requirement& rule) {
+    double worst = -kInfinity;
+    for (std::size_t i = 0; i + 1 < route.waypoints.size(); ++i)
+      for (int k = 0; k <= 200; ++k)
+        worst =
+            std::max(worst, outside(arm, rule,
+                                    route.waypoints[i] +
+                                        k / 200.0 * (route.waypoints[i + 1] - route.waypoints[i])));
+    return worst;
+  };
+  const auto plain = find_route(query, board, {bucket}, {.clearance = kClearance});
+  REQUIRE(plain);
+  CHECK(worst_of(*plain, level(5.0)) > 0.0);
+  for (const std::uint64_t seed : {1U, 2U, 3U}) {
+    const RouteOptions options{.clearance = kClearance, .seed = seed, .rules = {level(5.0)}};
+    const auto route = find_route(query, board, {bucket}, options);
+    REQUIRE(route);
+    CHECK(worst_of(*route, level(5.0)) <= 0.0);
+    CHECK(route->waypoints.front() == board);
+    CHECK(route->waypoints.back() == bucket);
+    CHECK(find_route(query, board, {bucket}, options)->waypoints == route->waypoints);
+    REQUIRE(route->kept.size() == 1);
+    CHECK_THAT(route->report(query),
+               Contains("rule 'level': its z at up to 5 deg to direction [0, 0, -1]; "
+                        "proved for the whole way"));
+    LineProver prover(query, kClearance);
+    for (std::size_t i = 0; i + 1 < route->waypoints.size(); ++i)
+      CHECK(prover.is_free(route->waypoints[i], route->waypoints[i + 1]));
+  }
+  const auto improved = find_route(query, board, {bucket},
+                                   {.clearance = kClearance,
+                                    .rules = {level(5.0)},
+                                    .planner = RoutePlanner::improving,
+                                    .rounds = 4});
+  REQUIRE(improved);
+  CHECK(worst_of(*improved, level(5.0)) <= 0.0);
+}
+
+TEST_CASE("a rule that an end breaks, or that leaves no way, is said so") {
+  const CellQuery query(load_cell(DEMO_DIR "/glaze.cell.yaml"), "teasel");
+  const Arm& arm = query.arm();
+  const Posture board = arm.stance("over_board");
+  const Posture kiln = arm.stance("before_kiln");
+  const auto at_goal = find_route(query, board, {kiln}, {.rules = {level(5.0)}});
+  REQUIRE_FALSE(at_goal);
+  CHECK(at_goal.reason().cause == Cause::goal_blocked);
+  CHECK_THAT(at_goal.reason().text,
+             StartsWith("no: at the goal: rule 'level' is not kept: its z at up to 5 "
+                        "deg to direction [0, 0, -1]; 85.00 deg off"));
+  const auto at_start = find_route(query, kiln, {board}, {.rules = {level(5.0)}});
+  REQUIRE_FALSE(at_start);
+  CHECK(at_start.reason().cause == Cause::start_blocked);
+  // Below the wall's upper edge the tip cannot go round it.
+  const Requirement low{
+      .name = "low", .holds = InRoom{.along = {Band::free(), Band::free(), Band{-kInfinity, 0.9}}}};
+  const Posture bucket = arm.stance("over_bucket");
+  REQUIRE(Rules(query, {low}).broken_at(board) < 0);
+  const Requirement still{
+      .name = "still",
+      .holds = JointBands{{{.joint = "waist", .value = {80.0 * std::numbers::pi / 180.0, 3.0}}}}};
+  const auto held = find_route(query, board, {bucket}, {.rules = {still}});
+  REQUIRE_FALSE(held);
+  CHECK_THAT(held.reason().text, Contains("rule 'still' is not kept"));
+  const auto none = find_route(
+      query, board, {bucket},
+      {.tries = 60,
+       .rules = {
+           {.name = "sheet", .holds = AtDistance{.point = Vector3::Zero(), .range = {0.0, 1.2}}},
+           level(2.0),
+           low}});
+  if (!none) {
+    CHECK_THAT(none.reason().text, Contains("lines were blocked most by"));
+    REQUIRE_FALSE(none.reason().remedies.empty());
+    CHECK(none.reason().remedies.front().text == "without the rules");
+  }
+}
+
+TEST_CASE("what cannot be a rule") {
+  const CellQuery query(clutter_cell(Clutter::cavity), "");
+  const auto error = [&](const Requirement& rule) {
+    try {
+      const Rules rules(query, {rule});
+    } catch (const InputError& one) {
+      return std::string(one.what());
+    }
+    return std::string();
+  };
+  CHECK_THAT(error({.name = "pose", .holds = AtPlace{}}),
+             Contains("rule 'pose' holds the place exactly"));
+  CHECK_THAT(error({.name = "down", .holds = InDirection{}}),
+             Contains("holds a direction exactly"));
+  CHECK_THAT(error({.name = "far", .holds = AtDistance{.range = Band::exactly(1.0)}}),
+             Contains("exactly"));
+  CHECK_THAT(error({.name = "see", .holds = InSight{.points = {Vector3::Zero()}}}),
+             Contains("sight"));
+  AtPlace turned;
+  turned.along = {Band::free(), Band::free(), Band::free()};
+  turned.tilt = 0.2;
+  turned.turn = {-0.1, 0.1};
+  CHECK_THAT(error({.name = "turned", .holds = turned}), Contains("turn about an axis"));
+  CHECK_THAT(error({.name = "who", .of = "nobody", .holds = AtDistance{.range = {0.1, 1.0}}}),
+             Contains("unknown tool or link 'nobody'"));
+  CHECK(error(level(5.0)).empty());
+  CHECK_THROWS_WITH(repair_route(query, {query.arm().mid_range(), query.arm().mid_range()},
+                                 {.rules = {level(5.0)}}),
+                    Contains("does not know of rules"));
+}
+
+TEST_CASE("a walk by rules goes on until it is there or blocked, all of it proved") {
+  const CellQuery query(load_cell(DEMO_DIR "/glaze.cell.yaml"), "teasel");
+  const Arm& arm = query.arm();
+  const auto rules = std::make_shared<const Rules>(query, std::vector<Requirement>{level(8.0)});
+  LineProver prover(query, kClearance, rules);
+  RandomStream random(4);
+  int arrived = 0;
+  int walked = 0;
+  for (int i = 0; i < 60; ++i) {
+    const auto from = rules->projected(random_posture(random, arm));
+    const auto to = rules->projected(random_posture(random, arm));
+    if (!from || !to || !query.is_free(*from, kClearance) || !query.is_free(*to, kClearance))
+      continue;
+    const std::vector<Posture> way = walk_by_rules(*from, *to, prover);
+    ++walked;
+    arrived += !way.empty() && way.back() == *to ? 1 : 0;
+    Posture at = *from;
+    LineProver again = prover.fresh();
+    for (const Posture& next : way) {
+      CHECK(again.is_free(at, next));
+      CHECK(rules->broken_at(next) < 0);
+      at = next;
+    }
+  }
+  CHECK(walked > 5);
+  CHECK(arrived > 0);
+  CHECK(arrived < walked);
+}
