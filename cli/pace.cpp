@@ -4,6 +4,7 @@
 
 #include "clearances.hpp"
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/draw/gltf.hpp"
 #include "elbowroom/draw/plot.hpp"
 #include "elbowroom/files/csv.hpp"
 #include "elbowroom/files/write_file.hpp"
@@ -23,7 +24,7 @@ struct Own {
 };
 
 Answer run(const Own& own) {
-  check_endings(own.route.a, {".csv", ".png", ".svg"});
+  check_endings(own.route.a, {".csv", ".png", ".svg", ".glb", ".gltf"});
   check_clearances(own.clearances);
   const Cell cell = read_cell(own.route.a);
   CellQuery query = for_option("--arm", [&] { return CellQuery(cell, own.route.a.arm); });
@@ -51,6 +52,8 @@ Answer run(const Own& own) {
   for (const std::string& file : own.route.a.outs) {
     if (file.ends_with(".csv"))
       write_file(file, motion_csv(paced->motion, arm, own.rate));
+    else if (file.ends_with(".glb") || file.ends_with(".gltf"))
+      write_gltf(file, query.cell(), arm, timed_postures(paced->motion));
     else
       plot_motion(file, paced->motion, arm,
                   {.title = fmt::format("{}: {} motion, {}", arm.name(), own.profile,
@@ -77,7 +80,9 @@ Verb add_pace(VerbParser parser) {
   parser.text("--profile", own->profile, "quintic or trapezoid");
   parser.number("--speed", own->speed, "percent of the velocity limits to use");
   parser.number("--rate", own->rate, "rows per second in a .csv");
-  add_out(parser, own->route.a, ".csv (t, q, qd, qdd of every joint, SI), .png or .svg (plots)");
+  add_out(parser, own->route.a,
+          ".csv (t, q, qd, qdd of every joint, SI), .png or .svg (plots), .glb or .gltf (the cell "
+          "with the arm moving)");
   add_clearances(parser, own->clearances);
   parser.footer(
       "examples:\n"

@@ -4,6 +4,7 @@
 
 #include "elbowroom/base/instruction_set.hpp"
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/draw/gltf.hpp"
 #include "elbowroom/draw/route_picture.hpp"
 #include "elbowroom/files/csv.hpp"
 #include "elbowroom/files/geometry_text.hpp"
@@ -11,6 +12,7 @@
 #include "elbowroom/files/route_file.hpp"
 #include "elbowroom/files/write_file.hpp"
 #include "elbowroom/route/many_routes.hpp"
+#include "elbowroom/route/posture_change.hpp"
 #include "elbowroom/route/repair.hpp"
 #include "route_question.hpp"
 
@@ -40,6 +42,7 @@ struct Own {
   RouteQuestion question;
   std::string repair;
   std::string many;
+  std::string branch;
 };
 
 // What --repair keeps of a saved route, and what it finds anew.
@@ -92,10 +95,29 @@ Answer run_many(const Own& own) {
           json_of(query, found)};
 }
 
+// Another posture with the tool where it is.
+Verdict<PostureChange> change(const CellQuery& query, const Own& own, std::string& notes) {
+  const RouteQuestion& question = own.question;
+  expect_no_ends(question, "--branch", "where the tool is at --from");
+  if (!own.repair.empty() || !question.roadmap.empty())
+    throw InputError("--branch goes with neither --repair nor --roadmap");
+  const Posture start = read_posture_argument(query.arm(), question.from, "--from");
+  const auto changed =
+      change_posture(query, start, own.branch == "any" ? "" : own.branch,
+                     route_options(query, question), {.progress = progress_bar(), .stop = {}});
+  if (!changed) return changed;
+  if (!changed->to.empty())
+    notes = fmt::format("  from '{}' to '{}' ({})\n", changed->from, changed->to, changed->legend);
+  notes += fmt::format("  the tool ends where it began, and is up to {} away from there\n",
+                       text_length(changed->off));
+  notes += fmt::format("  room that the arm takes up on the way: {}\n", text_of(changed->room));
+  return changed;
+}
+
 Answer run(const Own& own) {
   if (!own.many.empty()) return run_many(own);
   const RouteQuestion& question = own.question;
-  check_endings(question.a, {".csv", ".json", ".png"});
+  check_endings(question.a, {".csv", ".json", ".png", ".glb", ".gltf"});
   const Cell cell = read_cell(question.a);
   std::optional<SavedRoute> saved;
   if (!own.repair.empty()) {
@@ -110,7 +132,12 @@ Answer run(const Own& own) {
   std::string notes;
   std::string json;
   Route route;
-  if (saved) {
+  if (!own.branch.empty()) {
+    const auto changed = change(query, own, notes);
+    if (!changed) return no(changed.reason());
+    route = changed->route;
+    json = json_of(query, *changed);
+  } else if (saved) {
     const auto repaired = repair(query, own, *saved, notes);
     if (!repaired) return no(repaired.reason());
     route = repaired->route;
@@ -126,6 +153,10 @@ Answer run(const Own& own) {
   for (const std::string& file : question.a.outs) {
     if (file.ends_with(".csv")) {
       write_file(file, route_csv(route, query.arm()));
+      continue;
+    }
+    if (file.ends_with(".glb") || file.ends_with(".gltf")) {
+      write_gltf(file, query.cell(), query.arm(), timed_postures(route));
       continue;
     }
     if (file.ends_with(".png")) {
@@ -147,12 +178,16 @@ Verb add_route(VerbParser parser) {
   add_route_question(parser, own->question);
   parser.text("--repair", own->repair,
               "a route saved before the cell changed: keep what still stands of it, find the rest");
+  parser.text("--branch", own->branch,
+              "change the posture in place: the tool ends where it is at --from, the arm on a "
+              "branch with these words, such as \"down\" or \"back, up\"; or any");
   parser.text(
       "--many", own->many,
       "a file of questions, each answered in its turn and timed, with all settings as here");
   add_out(parser, own->question.a,
-          ".csv (waypoints, SI), .json (the route with the evidence that it is free, for audit) or "
-          ".png (a picture: the end solid, the way faintly, the tool's path, the tightest place)");
+          ".csv (waypoints, SI), .json (the route with the evidence that it is free, for audit), "
+          ".png (a picture: the end solid, the way faintly, the tool's path, the tightest place), "
+          ".glb or .gltf (the cell with the arm moving, a radian of joint travel a second)");
   parser.footer(
       "examples:\n"
       "  elbowroom route demo/glaze.cell.yaml --from over_board --to before_kiln\n"

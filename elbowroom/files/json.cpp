@@ -468,6 +468,15 @@ std::string json_of(const Arm& arm, const PacedMotion& paced) {
 std::string json_of(const Arm& arm, const Rehearsal& rehearsal) {
   return text_of(node_of(arm, rehearsal));
 }
+std::string json_of(const CellQuery& query, const PostureChange& change) {
+  Json out = node_of(query, change.route);
+  out["from_branch"] = change.from;
+  out["to_branch"] = change.to;
+  out["tool_off"] = node_of(change.off);
+  out["room"] = {{"low", node_of(change.room.low)}, {"high", node_of(change.room.high)}};
+  return text_of(out);
+}
+
 std::string json_of(const CellQuery& query, const ManyRoutes& routes) {
   Json out{{"found", routes.found()}, {"asked", routes.answers.size()}, {"answers", Json::array()}};
   for (const ManyRoutes::Answer& one : routes.answers) {

@@ -20,6 +20,7 @@
 #include "elbowroom/rehearse/check_certificate.hpp"
 #include "elbowroom/rehearse/rehearse.hpp"
 #include "elbowroom/route/many_routes.hpp"
+#include "elbowroom/route/posture_change.hpp"
 #include "elbowroom/route/repair.hpp"
 #include "elbowroom/route/tuning.hpp"
 #include "elbowroom/survey/survey.hpp"
@@ -48,6 +49,8 @@ std::string json_of(const CellQuery& query, const Reach& reach);
 std::string json_of(const CellQuery& query, const Route& route);
 /// The route, and under "repaired" what became of the old one.
 std::string json_of(const CellQuery& query, const Repaired& repaired);
+/// The route, and beside it the branches, the room it takes up and how far the tool goes.
+std::string json_of(const CellQuery& query, const PostureChange& change);
 std::string json_of(const CellQuery& query, const ManyRoutes& routes);
 std::string json_of(const Arm& arm, const Tuning& tuning);
 /// What is nearest of all, where, and how well that is known.

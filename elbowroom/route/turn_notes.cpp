@@ -13,6 +13,7 @@ namespace {
 
 constexpr double kTurn = 2.0 * std::numbers::pi;
 constexpr double kLargeTurn = std::numbers::pi - 1e-9;
+constexpr double kSameWay = 1e-6;    // rad
 constexpr double kLargeSlide = 0.5;  // of the range
 
 // The values a full turn (or more) away that are in a joint's range, nearest to `from` first; of a
@@ -39,10 +40,13 @@ std::vector<std::string> full_turn_notes(const Arm& arm, const Posture& start, c
     const Joint& joint = arm.moving_joint(k);
     const std::vector<double> others = other_turns(joint, end[k], start[k]);
     if (others.empty()) continue;
-    const bool is_shorter = std::abs(end[k] - start[k]) <= std::abs(others.front() - start[k]);
-    notes.push_back(fmt::format("{} ends at {}, not a full turn away at {}: the {} way from {}",
-                                joint.name, text_angle(end[k]), text_angle(others.front()),
-                                is_shorter ? "shorter" : "longer", text_angle(start[k])));
+    const double longer = std::abs(end[k] - start[k]) - std::abs(others.front() - start[k]);
+    const char* which = std::abs(longer) < kSameWay ? "both ways are as long"
+                        : longer < 0.0              ? "the shorter way"
+                                                    : "the longer way";
+    notes.push_back(fmt::format("{} ends at {}, not a full turn away at {}: {} from {}", joint.name,
+                                text_angle(end[k]), text_angle(others.front()), which,
+                                text_angle(start[k])));
   }
   return notes;
 }

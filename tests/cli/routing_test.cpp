@@ -346,3 +346,29 @@ TEST_CASE("route: rules that hold on the whole way") {
   CHECK_THAT(broken.out, StartsWith("no: at the goal: rule 'direction 1' is not kept"));
   CHECK(tool(way + "'direction: {axs: z}'").exit == 2);
 }
+
+TEST_CASE("route: another posture in place, with the room it takes") {
+  const Run run = tool("route glaze.cell.yaml --from over_bucket --branch any");
+  CHECK(run.exit == 0);
+  CHECK_THAT(run.out, Contains("from 'front, up, +' to 'front, up, -'") &&
+                          Contains("the tool ends where it began, and is up to") &&
+                          Contains("room that the arm takes up on the way: x "));
+  const Json facts =
+      Json::parse(tool("route glaze.cell.yaml --from over_bucket --branch=- --json").out);
+  CHECK(facts.at("to_branch") == "front, up, -");
+  CHECK(facts.at("room").at("low").size() == 3);
+  const Run none = tool("route glaze.cell.yaml --from over_bucket --branch back");
+  CHECK(none.exit == 1);
+  CHECK_THAT(none.out, Contains("there are: front, up, -"));
+  CHECK(tool("route glaze.cell.yaml --from home --to home --branch any").exit == 2);
+}
+
+TEST_CASE("route and pace: the moving cell as glTF") {
+  const Folder folder;
+  CHECK(tool("route glaze.cell.yaml --to before_kiln --out " + (folder / "way.glb")).exit == 0);
+  CHECK(read_file(folder / "way.glb").substr(0, 4) == "glTF");
+  CHECK(tool("pace glaze.cell.yaml --to before_kiln --out " + (folder / "way.gltf")).exit == 0);
+  const Json scene = Json::parse(read_file(folder / "way.gltf"));
+  CHECK(scene.at("asset").at("version") == "2.0");
+  CHECK(scene.at("animations").at(0).at("channels").size() >= 2);
+}
