@@ -176,9 +176,13 @@ class Builder {
     return static_cast<int>(model_.accessors.size()) - 1;
   }
 
-  // One for each colour.
+  // One for each colour. Ours are as screens take them (sRGB), the format's are linear.
   int material(const Colour& colour) {
-    const std::vector<double> factor{colour.red, colour.green, colour.blue, colour.opacity};
+    const auto linear = [](double value) {
+      return value <= 0.04045 ? value / 12.92 : std::pow((value + 0.055) / 1.055, 2.4);
+    };
+    const std::vector<double> factor{linear(colour.red), linear(colour.green), linear(colour.blue),
+                                     colour.opacity};
     for (std::size_t i = 0; i < model_.materials.size(); ++i)
       if (model_.materials[i].pbrMetallicRoughness.baseColorFactor == factor)
         return static_cast<int>(i);
