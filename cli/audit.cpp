@@ -42,8 +42,8 @@ Answer answer(const AuditQuestion& question) {
   check_clearances(question.clearances);
   const SavedRoute saved = load_route(question.route);
   const Cell cell = read_cell(question.a).with_contacts(saved.contacts);
-  const Arm& arm = cell.arm(question.a.arm.empty() ? saved.arm : question.a.arm);
-  const bool same = digest_of(geometry_text(cell)) == saved.cell_digest;
+  const Arm& arm = cell.arm(question.a.arm.empty() ? saved.from.arm : question.a.arm);
+  const bool same = digest_of(geometry_text(cell)) == saved.from.cell_digest;
   std::string notes = contacts_of(saved);
   const Certificate* certificate = &saved.certificate;
   auto checked = check_certificate(cell, arm, *certificate);
@@ -74,8 +74,8 @@ Answer answer(const AuditQuestion& question) {
                              .asked = certificate->clearance});
   return {Exit::yes,
           fmt::format("{}\n{}  {} looks at pairs of parts; found by {} on {}, seed {}\n{}",
-                      checked->summary(*certificate), notes, checked->looks, saved.version,
-                      saved.instruction_set, saved.seed, near.text),
+                      checked->summary(*certificate), notes, checked->looks, saved.from.version,
+                      saved.from.instruction_set, saved.seed, near.text),
           with_clearances(json_of(*checked, *certificate, same), near)};
 }
 

@@ -2,12 +2,10 @@
 
 #include <optional>
 
-#include "elbowroom/base/instruction_set.hpp"
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/draw/gltf.hpp"
 #include "elbowroom/draw/route_picture.hpp"
 #include "elbowroom/files/csv.hpp"
-#include "elbowroom/files/geometry_text.hpp"
 #include "elbowroom/files/question_file.hpp"
 #include "elbowroom/files/route_file.hpp"
 #include "elbowroom/files/write_file.hpp"
@@ -25,13 +23,8 @@ Verdict<std::string> route_file(const Cell& cell, const CellQuery& query, const 
   const auto evidence = certify(query, route.waypoints, {.clearance = route.clearance},
                                 {.progress = progress_bar(), .stop = {}});
   if (!evidence) return evidence.reason();
-  SavedRoute saved{.version = ELBOWROOM_VERSION,
-                   .instruction_set = instruction_set(),
-                   .seed = seed,
-                   .arm = query.arm().name(),
-                   .cell = cell.name(),
-                   .cell_digest = digest_of(geometry_text(query.cell())),
-                   .certificate = *evidence};
+  SavedRoute saved{
+      .from = origin_of(ELBOWROOM_VERSION, query), .seed = seed, .certificate = *evidence};
   const auto& all = query.cell().contacts();
   saved.contacts.assign(all.begin() + static_cast<std::ptrdiff_t>(cell.contacts().size()),
                         all.end());
@@ -125,7 +118,7 @@ Answer run(const Own& own) {
     if (!question.roadmap.empty()) throw InputError("--repair does not go with --roadmap");
     saved = load_route(own.repair);
   }
-  const std::string& arm_name = saved && question.a.arm.empty() ? saved->arm : question.a.arm;
+  const std::string& arm_name = saved && question.a.arm.empty() ? saved->from.arm : question.a.arm;
   CellQuery query = for_option("--arm", [&] {
     return CellQuery(saved ? cell.with_contacts(saved->contacts) : cell, arm_name);
   });

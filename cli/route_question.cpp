@@ -4,8 +4,6 @@
 
 #include <filesystem>
 
-#include "elbowroom/base/instruction_set.hpp"
-#include "elbowroom/files/geometry_text.hpp"
 #include "elbowroom/files/roadmap_file.hpp"
 #include "elbowroom/files/route_reading.hpp"
 #include "elbowroom/files/target_reading.hpp"
@@ -19,16 +17,12 @@ class RoadmapOfFile {
  public:
   RoadmapOfFile(const CellQuery& query, const std::string& file, double clearance)
       : file_(file),
-        saved_{.version = ELBOWROOM_VERSION,
-               .instruction_set = instruction_set(),
-               .arm = query.arm().name(),
-               .cell = query.cell().name(),
-               .cell_digest = digest_of(geometry_text(query.cell()))},
+        from_(origin_of(ELBOWROOM_VERSION, query)),
         roadmap_(std::filesystem::exists(file) ? read(query, clearance) : make(query, clearance)) {}
 
   [[nodiscard]] Roadmap& roadmap() { return roadmap_; }
   [[nodiscard]] const std::string& notes() const { return notes_; }
-  void save() const { write_file(file_, roadmap_json(saved_, roadmap_)); }
+  void save() const { write_file(file_, roadmap_json(from_, roadmap_)); }
 
  private:
   Roadmap make(const CellQuery& query, double clearance) {
@@ -39,17 +33,17 @@ class RoadmapOfFile {
   }
   Roadmap read(const CellQuery& query, double clearance) {
     const SavedRoadmap found = load_roadmap(file_);
-    if (found.arm != saved_.arm || found.postures.front().size() != query.arm().dof())
+    if (found.from.arm != from_.arm || found.postures.front().size() != query.arm().dof())
       throw InputError(fmt::format("--roadmap: '{}' is of arm '{}', the question of '{}'", file_,
-                                   found.arm, saved_.arm),
+                                   found.from.arm, from_.arm),
                        "give each arm a roadmap of its own");
     Roadmap roadmap = found.roadmap();
-    if (found.cell_digest != saved_.cell_digest || found.clearance != clearance) {
+    if (found.from.cell_digest != from_.cell_digest || found.clearance != clearance) {
       const RoadmapRepair repair =
           roadmap.repair(query, clearance, {.progress = progress_bar(), .stop = {}});
       notes_ = fmt::format(
           "  the roadmap {} was of {}, and is repaired: {}\n", file_,
-          found.cell_digest != saved_.cell_digest ? "another cell" : "another clearance",
+          found.from.cell_digest != from_.cell_digest ? "another cell" : "another clearance",
           repair.text());
     }
     notes_ += fmt::format("  roadmap {}: {}\n", file_, roadmap.text());
@@ -57,7 +51,7 @@ class RoadmapOfFile {
   }
 
   std::string file_;
-  SavedRoadmap saved_;
+  Origin from_;
   std::string notes_;
   Roadmap roadmap_;
 };

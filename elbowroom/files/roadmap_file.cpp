@@ -23,13 +23,9 @@ std::string list_text(const List& list, Node node) {
 
 }  // namespace
 
-std::string roadmap_json(const SavedRoadmap& saved, const Roadmap& roadmap) {
-  const Json head{{"elbowroom", kRoadmapFormat},
-                  {"version", saved.version},
-                  {"instruction_set", saved.instruction_set},
-                  {"arm", saved.arm},
-                  {"cell", {{"name", saved.cell}, {"digest", saved.cell_digest}}},
-                  {"clearance", roadmap.clearance()}};
+std::string roadmap_json(const Origin& from, const Roadmap& roadmap) {
+  Json head = node_of(kRoadmapFormat, from);
+  head["clearance"] = roadmap.clearance();
   std::vector<int> nodes(static_cast<std::size_t>(roadmap.graph().size()));
   for (std::size_t i = 0; i < nodes.size(); ++i) nodes[i] = static_cast<int>(i);
   std::string text = head.dump(1);
@@ -45,11 +41,7 @@ std::string roadmap_json(const SavedRoadmap& saved, const Roadmap& roadmap) {
 SavedRoadmap load_roadmap(const std::filesystem::path& path) {
   const SavedFile reader(path, kRoadmapFormat, "make one with route --roadmap FILE.json");
   SavedRoadmap out;
-  out.version = reader.at<std::string>("version");
-  out.instruction_set = reader.at<std::string>("instruction_set");
-  out.arm = reader.at<std::string>("arm");
-  out.cell = reader.at<std::string>("cell", "name");
-  out.cell_digest = reader.at<std::string>("cell", "digest");
+  out.from = reader.origin();
   out.clearance = reader.at<double>("clearance");
   reader.read_list("postures", out.postures, posture_from);
   if (out.postures.empty()) throw reader.wrong("postures");

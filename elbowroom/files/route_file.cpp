@@ -42,13 +42,9 @@ Stretch stretch_from(const Json& json) {
 
 std::string route_json(const SavedRoute& route) {
   const Certificate& certificate = route.certificate;
-  Json out{{"elbowroom", kFormat},
-           {"version", route.version},
-           {"instruction_set", route.instruction_set},
-           {"seed", route.seed},
-           {"arm", route.arm},
-           {"cell", {{"name", route.cell}, {"digest", route.cell_digest}}},
-           {"clearance", certificate.clearance}};
+  Json out = node_of(kFormat, route.from);
+  out["seed"] = route.seed;
+  out["clearance"] = certificate.clearance;
   out["contacts"] = Json::array();
   for (const MeantContact& contact : route.contacts)
     out["contacts"].push_back({contact.first, contact.second});
@@ -69,12 +65,8 @@ std::string route_json(const SavedRoute& route) {
 SavedRoute load_route(const std::filesystem::path& path) {
   const SavedFile reader(path, kFormat, "save one with route --out FILE.json");
   SavedRoute out;
-  out.version = reader.at<std::string>("version");
-  out.instruction_set = reader.at<std::string>("instruction_set");
+  out.from = reader.origin();
   out.seed = reader.at<std::uint64_t>("seed");
-  out.arm = reader.at<std::string>("arm");
-  out.cell = reader.at<std::string>("cell", "name");
-  out.cell_digest = reader.at<std::string>("cell", "digest");
   out.certificate.clearance = reader.at<double>("clearance");
   reader.read_list("contacts", out.contacts, [](const Json& one) {
     return MeantContact{one.at(0).get<std::string>(), one.at(1).get<std::string>()};

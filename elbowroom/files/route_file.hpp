@@ -7,16 +7,13 @@
 #include <vector>
 
 #include "elbowroom/collision/certificate.hpp"
+#include "elbowroom/files/origin.hpp"
 
 namespace er {
 
 struct SavedRoute {
-  std::string version = {};          ///< of Elbowroom, that found it
-  std::string instruction_set = {};  ///< that it was found on
+  Origin from = {};
   std::uint64_t seed = 0;
-  std::string arm = {};
-  std::string cell = {};                    ///< its name
-  std::string cell_digest = {};             ///< of its geometry_text
   std::vector<MeantContact> contacts = {};  ///< meant on this route, beside those of the cell
   Certificate certificate = {};
 };

@@ -27,9 +27,25 @@ const Json& SavedFile::list(const char* key) const {
   return *found;
 }
 
+Origin SavedFile::origin() const {
+  return {.version = at<std::string>("version"),
+          .instruction_set = at<std::string>("instruction_set"),
+          .arm = at<std::string>("arm"),
+          .cell = at<std::string>("cell", "name"),
+          .cell_digest = at<std::string>("cell", "digest")};
+}
+
 InputError SavedFile::wrong(const std::string& what) const {
   return InputError(fmt::format("'{}': '{}' is missing or not what it should be", file_, what),
                     "docs/json.md describes what is saved");
+}
+
+Json node_of(const char* format, const Origin& from) {
+  return {{"elbowroom", format},
+          {"version", from.version},
+          {"instruction_set", from.instruction_set},
+          {"arm", from.arm},
+          {"cell", {{"name", from.cell}, {"digest", from.cell_digest}}}};
 }
 
 Json node_of(const Posture& posture) { return std::vector<double>(posture.begin(), posture.end()); }

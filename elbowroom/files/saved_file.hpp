@@ -8,6 +8,7 @@
 
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/base/posture.hpp"
+#include "elbowroom/files/origin.hpp"
 
 namespace er {
 
@@ -37,6 +38,7 @@ class SavedFile {
     for (std::size_t i = 0; i < entries.size(); ++i)
       to.push_back(guarded(fmt::format("{}[{}]", key, i), [&] { return read(entries[i]); }));
   }
+  [[nodiscard]] Origin origin() const;
   [[nodiscard]] InputError wrong(const std::string& what) const;
 
  private:
@@ -53,6 +55,9 @@ class SavedFile {
   std::string file_;
   Json root_;
 };
+
+/// The beginning of such a file.
+Json node_of(const char* format, const Origin& from);
 
 /// What stands for a posture in a file, and back; throws Json::exception for what is none.
 Json node_of(const Posture& posture);

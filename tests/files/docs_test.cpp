@@ -7,6 +7,7 @@
 
 #include "elbowroom/collision/inspection.hpp"
 #include "elbowroom/files/cell_file.hpp"
+#include "elbowroom/files/question_file.hpp"
 #include "elbowroom/files/target_file.hpp"
 
 #include "elbowroom/reach/reach.hpp"
@@ -67,9 +68,9 @@ TEST_CASE("every cell of the docs loads and says what its page says") {
   CHECK(cells[6].zones()[0].distance == 0.15);
 }
 
-TEST_CASE("the target and routine of the docs load, and the routine can be planned") {
+TEST_CASE("targets, questions and routine of the docs load, and the routine can be planned") {
   const auto files = examples("target-and-routine-files.md");
-  REQUIRE(files.size() == 3);
+  REQUIRE(files.size() == 4);
   const Cell cell = load_cell(DEMO_DIR "/glaze.cell.yaml");
   CHECK(load_targets(files[0], cell).size() == 2);
   const auto targets = load_targets(files[1], cell);
@@ -77,7 +78,12 @@ TEST_CASE("the target and routine of the docs load, and the routine can be plann
   CHECK(targets[0].requirements().size() == 5);
   CHECK_FALSE(targets[0].requirements()[4].on);
   for (const Target& target : targets) CHECK(reach(CellQuery(cell, "teasel"), target));
-  const Routine routine = load_routine(files[2], cell);
+  // Beside the questions stand the targets that they name.
+  const fs::path beside = files[2].parent_path() / "kiln.targets.yaml";
+  fs::copy_file(DEMO_DIR "/kiln.targets.yaml", beside, fs::copy_options::overwrite_existing);
+  CHECK(load_questions(files[2], cell).questions.size() == 6);
+  fs::remove(beside);
+  const Routine routine = load_routine(files[3], cell);
   for (const fs::path& file : files) fs::remove(file);
   CHECK(routine.steps[1].name == "down around the cup");
   CHECK(plan_routine(CellQuery(cell, routine.arm), routine));

@@ -145,8 +145,8 @@ TEST_CASE("roadmaps go to a file and back, to the last bit") {
           {.version = "1", .instruction_set = "plain", .arm = "a", .cell = "c", .cell_digest = "d"},
           roadmap));
   const SavedRoadmap saved = load_roadmap(path);
-  CHECK(saved.arm == "a");
-  CHECK(saved.cell_digest == "d");
+  CHECK(saved.from.arm == "a");
+  CHECK(saved.from.cell_digest == "d");
   const Roadmap back = saved.roadmap();
   CHECK(back.clearance() == roadmap.clearance());
   REQUIRE(back.graph().size() == roadmap.graph().size());
