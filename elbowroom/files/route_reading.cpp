@@ -53,6 +53,8 @@ RouteCost read_route_cost(const Node& map, RouteCost cost) {
   return cost;
 }
 
+int read_rounds(const Node& node) { return whole(node, "the number of rounds"); }
+
 const std::vector<std::string>& route_option_keys() {
   static const std::vector<std::string> keys = [] {
     std::vector<std::string> all{"clearance", "searches",   "improve",
@@ -72,7 +74,7 @@ void read_route_option(const Node::Entry& entry, RouteOptions& options) {
     options.searches = whole(value, "the number of searches");
     if (options.searches == 0) throw value.error("at least one search is made");
   } else if (entry.key == "improve") {
-    options.rounds = whole(value, "the number of rounds");
+    options.rounds = read_rounds(value);
     options.planner = options.rounds == 0 ? RoutePlanner::two_trees : RoutePlanner::improving;
   } else if (entry.key == "shortcuts") {
     options.shortcuts = whole(value, "the number of shortcuts");

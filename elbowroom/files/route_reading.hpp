@@ -11,6 +11,9 @@ const std::vector<std::string>& route_cost_keys();
 /// Of a map; what it does not say stays as in `cost`.
 RouteCost read_route_cost(const Node& map, RouteCost cost = {});
 
+/// Rounds of an improving search; 0 is none.
+int read_rounds(const Node& node);
+
 /// Those, and what else may be tried: clearance, searches, improve (rounds; 0 is none), shortcuts,
 /// worthwhile, tries.
 const std::vector<std::string>& route_option_keys();

@@ -6,7 +6,9 @@
 
 #include "elbowroom/files/document.hpp"
 #include "elbowroom/files/expansion.hpp"
+#include "elbowroom/files/route_reading.hpp"
 #include "elbowroom/files/target_reading.hpp"
+#include "elbowroom/route/rules.hpp"
 
 namespace er {
 namespace {
@@ -43,8 +45,27 @@ double read_speed(const Node& node) {
   return share;
 }
 
-Step read_step(const Node& node, const Arm& arm, const std::vector<Target>& targets) {
-  expect_keys(node, "a step", {"name", "go", "line", "clearance", "speed"});
+// What only free moves can be told: rules on the way, and what it should be short of.
+void read_way(const Node& node, const Cell& cell, const Arm& arm, const TargetDefaults& defaults,
+              Step& step) {
+  for (const char* key : {"keep", "cost", "improve"})
+    if (const Node* found = node.find(key); found && step.kind == StepKind::line_to)
+      throw found->error(fmt::format("a straight move has no choice of way: '{}' is for go", key));
+  if (const Node* keep = node.find("keep"))
+    for (const Node& item : as_list(*keep, "keep")) {
+      Requirement rule = read_requirement(item, cell, arm, defaults);
+      if (rule.name.empty()) rule.name = fmt::format("{} {}", rule.kind(), step.keep.size() + 1);
+      step.keep.push_back(rule);
+      at_place(item, [&] { return Rules(CellQuery(cell, arm.name()), {rule}).empty(); });
+    }
+  if (const Node* cost = node.find("cost")) step.cost = read_route_cost(*cost);
+  if (const Node* improve = node.find("improve")) step.improve = read_rounds(*improve);
+}
+
+Step read_step(const Node& node, const Cell& cell, const Arm& arm,
+               const std::vector<Target>& targets, const TargetDefaults& defaults) {
+  expect_keys(node, "a step",
+              {"name", "go", "line", "clearance", "speed", "keep", "cost", "improve"});
   const Node* go = node.find("go");
   const Node* line = node.find("line");
   if ((go == nullptr) == (line == nullptr))
@@ -81,6 +102,7 @@ Step read_step(const Node& node, const Arm& arm, const std::vector<Target>& targ
   if (const Node* own = node.find("name")) step.name = as_text(*own, "a step name");
   if (const Node* clearance = node.find("clearance")) step.clearance = read_clearance(*clearance);
   if (const Node* speed = node.find("speed")) step.speed = read_speed(*speed);
+  read_way(node, cell, arm, defaults, step);
   return step;
 }
 
@@ -135,7 +157,8 @@ Routine load_routine(const std::filesystem::path& path, const Cell& cell) {
   if (const Node* list = root.find("targets"))
     targets = read_targets(*list, cell, arm, read_target_defaults(root, cell, arm));
   for (const Node& item : as_list(need(root, "a routine file", "steps"), "steps"))
-    routine.steps.push_back(read_step(item, arm, targets));
+    routine.steps.push_back(
+        read_step(item, cell, arm, targets, read_target_defaults(root, cell, arm)));
   if (routine.steps.empty()) throw root.find("steps")->error("a routine needs at least one step");
   return routine;
 }

@@ -9,6 +9,7 @@
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/kinematics/target_on_arm.hpp"
 #include "elbowroom/rehearse/replay_clearance.hpp"
 #include "elbowroom/rehearse/replay_zones.hpp"
 
@@ -17,6 +18,7 @@ namespace {
 
 constexpr double kLimitSlack = 1e-6;      // relative
 constexpr double kClearanceSlack = 1e-6;  // m
+constexpr double kRuleSlack = 1e-6;       // m or rad
 constexpr double kJump = 1e-9;            // rad or m between the end of a step and the next start
 
 void fault(RehearsedStep& step, const std::string& text) {
@@ -85,6 +87,29 @@ void check_zones(ReplayZones& zones, const std::vector<Posture>& samples, double
   }
 }
 
+// The rules of a step, by the errors of requirements rather than the planner's bounds.
+void check_rules(const Arm& arm, const Step& plan, const std::vector<Posture>& samples, double tick,
+                 RehearsedStep& step) {
+  if (plan.keep.empty()) return;
+  Target rules;
+  for (const Requirement& rule : plan.keep) rules.require(rule);
+  const TargetOnArm on_arm(arm, rules);
+  for (std::size_t i = 0; i < samples.size(); ++i) {
+    for (int r = 0; r < on_arm.size(); ++r) {
+      const TargetOnArm::Error off = on_arm.error_of(r, samples[i]);
+      if (off.position <= kRuleSlack && off.angle <= kRuleSlack) continue;
+      fault(step,
+            fmt::format("rule '{}' is off by {} at {}", on_arm[r].requirement->name,
+                        off.angle > kRuleSlack ? text_angle(off.angle) : text_length(off.position),
+                        text_time(static_cast<double>(i) * tick)));
+    }
+    if ((samples[i].array() < on_arm.lower().array() - kRuleSlack).any() ||
+        (samples[i].array() > on_arm.upper().array() + kRuleSlack).any())
+      fault(step, fmt::format("a joint leaves the band of a rule at {}",
+                              text_time(static_cast<double>(i) * tick)));
+  }
+}
+
 std::string text_use(const MeasuredUse& use) {
   return use.joint < 0 ? "-" : fmt::format("{:.1f} %", 100.0 * use.share);
 }
@@ -121,6 +146,7 @@ Rehearsal rehearse(const Cell& cell, const PlannedRoutine& planned, const Rehear
     last = samples.back();
     check_limits(arm, samples, tick, step);
     check_zones(zones, samples, tick, step);
+    check_rules(arm, plan.step, samples, tick, step);
     for (std::size_t i = 0; i < samples.size() && !supervision.stop.stop_requested(); ++i) {
       const auto found = clearance.nearest(samples[i], step.clearance);
       if (found.distance < step.clearance) {

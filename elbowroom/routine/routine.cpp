@@ -108,7 +108,13 @@ class Planner {
     }
     const auto route =
         find_route(query_, from, goals,
-                   {.clearance = clearance_of(step), .seed = routine_.seed, .least_within = 0.0},
+                   {.clearance = clearance_of(step),
+                    .seed = routine_.seed,
+                    .cost = step.cost,
+                    .rules = step.keep,
+                    .planner = step.improve > 0 ? RoutePlanner::improving : RoutePlanner::two_trees,
+                    .rounds = step.improve,
+                    .least_within = 0.0},
                    {.progress = {}, .stop = supervision_.stop});
     if (!route) return route.reason();
     if (!numbers.empty()) planned.way = static_cast<int>(numbers[route->goal]);

@@ -24,6 +24,9 @@ struct Step {
   Target target = {};
   std::optional<double> clearance = {};  ///< metres; the routine's own when not given
   std::optional<double> speed = {};      ///< share of the velocity limits
+  std::vector<Requirement> keep = {};    ///< of a free move: what has to hold on the whole way
+  RouteCost cost = {};                   ///< of a free move: what it should be short of
+  int improve = 0;  ///< of a free move: rounds of going on for a cheaper one; 0 is none
 };
 
 struct Routine {

@@ -66,6 +66,10 @@ TEST_CASE("the demo routine, step by step") {
   CHECK(routine.steps[9].kind == StepKind::go_to_stance);
   CHECK(routine.steps[9].name == "go to home");
   CHECK(routine.clearance == 0.005);
+  REQUIRE(routine.steps[3].keep.size() == 1);
+  CHECK(routine.steps[3].keep[0].name == "upright");
+  CHECK(routine.steps[3].improve == 10);
+  CHECK(routine.steps[0].keep.empty());
 }
 
 TEST_CASE("faults in target files") {
@@ -108,6 +112,15 @@ TEST_CASE("faults in routine files") {
         "f:4:7: a seed is a whole number, zero or above");
   CHECK(routine_fault("clearance: -1 mm\nsteps: []\n") ==
         "f:4:12: a clearance must be zero or more");
+  CHECK(routine_fault("steps:\n  - {line: {target: a}, keep: []}\n") ==
+        "f:5:31: a straight move has no choice of way: 'keep' is for go");
+  CHECK(routine_fault("steps:\n  - go: {target: a}\n    keep: [{direction: {axis: z, along: [0, 0, "
+                      "1]}}]\n")
+            .find("f:6:12: rule 'direction 1' holds a direction exactly") == 0);
+  CHECK(routine_fault("steps:\n  - {go: {target: a}, cost: {tol: 1}}\n")
+            .find("did you mean 'tool'?") != std::string::npos);
+  CHECK(routine_fault("steps:\n  - {go: {target: a}, improve: -1}\n").find("zero or above") !=
+        std::string::npos);
   CHECK(routine_fault("start: over\nsteps: []\n")
             .find("f:4:8: unknown stance of arm 'teasel' 'over'") == 0);
 }

@@ -74,11 +74,26 @@ TEST_CASE("planning again gives the same motion to the last bit") {
 
 TEST_CASE("a rehearsal finds a motion that was made too fast") {
   PlannedRoutine spoiled = demo_plan();
-  spoiled.steps[3].motion = spoiled.steps[3].motion.stretched(0.9);
+  spoiled.steps[0].motion = spoiled.steps[0].motion.stretched(0.9);
   const Rehearsal rehearsal = rehearse(demo_cell(), spoiled);
   CHECK_FALSE(rehearsal.passed());
   CHECK_THAT(rehearsal.summary(),
-             StartsWith("no: step 4 of 10, go to above_glaze: joint ") && Contains("% of its"));
+             StartsWith("no: step 1 of 10, go to above_cup: joint ") && Contains("% of its"));
+}
+
+TEST_CASE("a rehearsal measures the rules of a step by itself") {
+  PlannedRoutine spoiled = demo_plan();
+  Step& step = spoiled.steps[3].step;
+  REQUIRE(step.keep.size() == 1);
+  CHECK(rehearse(demo_cell(), spoiled).passed());
+  auto& direction = std::get<InDirection>(step.keep.front().holds);
+  direction.angle.upper = 0.1 * direction.angle.upper;
+  CHECK_THAT(rehearse(demo_cell(), spoiled).summary(),
+             StartsWith("no: step 4 of 10, go to above_glaze: rule 'upright' is off by ") &&
+                 Contains(" deg at "));
+  step.keep.front().holds = JointBands{{{.joint = "waist", .value = Band{-0.1, 1.0}}}};
+  CHECK_THAT(rehearse(demo_cell(), spoiled).summary(),
+             Contains("a joint leaves the band of a rule at 0.000 s"));
 }
 
 TEST_CASE("a rehearsal finds what was moved into the way after planning") {
