@@ -118,7 +118,7 @@ Verb add_tune(VerbParser parser) {
   add_out(parser, own->question.a, ".csv (a row for each seed), .png or .svg (a chart)");
   parser.footer(
       "Kept is, of the settings that find a route with most seeds, and of these that keep the most "
-      "clearance, the quickest that is within 5 % of the cheapest.\n"
+      "clearance, the one that takes the least work and is within 5 % of the cheapest.\n"
       "examples:\n"
       "  elbowroom tune demo/glaze.cell.yaml --from over_board --to before_kiln\n"
       "  elbowroom tune demo/glaze.cell.yaml --targets demo/kiln.targets.yaml --target lower_5 "

@@ -144,16 +144,17 @@ std::string routes_csv(const ManyRoutes& routes) {
 
 std::string tuning_csv(const Tuning& tuning) {
   std::string out =
-      "setting,seed,verdict,seconds,length_found_rad,length_rad,cost,tool_m,bends,clearance_m\n";
+      "setting,seed,verdict,seconds,looks,length_found_rad,length_rad,cost,tool_m,bends,clearance_"
+      "m\n";
   for (const TunedSetting& setting : tuning.settings)
     for (const TunedSeed& one : setting.seeds) {
       out += fmt::format("{},{},{},{}", cell(setting.setting.label), one.seed,
                          one.waypoints.empty() ? "no" : "yes", one.seconds);
       if (one.waypoints.empty())
-        out += ",,,,,,\n";
+        out += ",,,,,,,\n";
       else
-        out += fmt::format(",{},{},{},{},{},{}\n", one.length_found, one.length, one.cost, one.tool,
-                           one.bends, number_or_empty(one.clearance));
+        out += fmt::format(",{},{},{},{},{},{},{}\n", one.work, one.length_found, one.length,
+                           one.cost, one.tool, one.bends, number_or_empty(one.clearance));
     }
   return out;
 }

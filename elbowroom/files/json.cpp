@@ -504,7 +504,8 @@ std::string json_of(const Arm& arm, const Tuning& tuning) {
                 {"found", !seed.waypoints.empty()},
                 {"seconds", node_of(seed.seconds)}};
       if (!seed.waypoints.empty())
-        node.update({{"length_found", node_of(seed.length_found)},
+        node.update({{"looks", node_of(seed.work)},
+                     {"length_found", node_of(seed.length_found)},
                      {"length", node_of(seed.length)},
                      {"cost", node_of(seed.cost)},
                      {"tool", node_of(seed.tool)},
@@ -522,6 +523,7 @@ std::string json_of(const Arm& arm, const Tuning& tuning) {
                        {"as_argument", posture_argument(arm, tuning.waypoint->posture)},
                        {"found", tuning.waypoint->found},
                        {"seconds", node_of(tuning.waypoint->seconds)},
+                       {"looks", node_of(tuning.waypoint->work)},
                        {"length", node_of(tuning.waypoint->length)}};
   return text_of(out);
 }

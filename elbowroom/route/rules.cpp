@@ -19,6 +19,7 @@ namespace er {
 namespace {
 
 constexpr double kPi = std::numbers::pi;
+constexpr double kInfinity = std::numeric_limits<double>::infinity();
 constexpr double kRounding = 1e-9;          // m or rad that is always kept to spare
 constexpr double kLeastHalf = 1.0 / 65536;  // of a line: what is still open then counts as broken
 constexpr double kDrawnIn = 0.3;            // of half a band's width
@@ -108,6 +109,73 @@ void draw_in(InRoom& room) {
 void draw_in(InSight&) {}
 void draw_in(JointBands&) {}
 
+// A frame, by how much it may move (m) and turn (rad), and the link that it is on.
+struct Seen {
+  const Pose& frame;
+  double travel;
+  double turn;
+  const Link& link;
+  Pose link_pose;
+};
+
+// What is to spare of each kind of rule, m or rad.
+double spare_in_box(const Pose& at, const std::array<Band, 3>& along, const Vector3& point,
+                    double travel) {
+  double least = kInfinity;
+  for (int k = 0; k < 3; ++k)
+    least = std::min(least, within(along[static_cast<std::size_t>(k)],
+                                   at.rotation.col(k).dot(point - at.position), travel));
+  return least;
+}
+
+double spare_of(const AtPlace& place, const Seen& seen) {
+  const Vector3 axis = seen.frame.rotation * place.axis;
+  const double inside = spare_in_box(
+      place.at, place.along, seen.frame.position + place.standoff.lower * axis, seen.travel);
+  if (!std::isfinite(place.tilt)) return inside;
+  return std::min(inside,
+                  angle_within(Band::up_to(place.tilt),
+                               angle_between(axis, place.at.rotation * place.axis), seen.turn));
+}
+
+double spare_of(const InDirection& direction, const Seen& seen) {
+  const Vector3 axis = seen.frame.rotation * direction.axis;
+  if (!direction.at_point)
+    return angle_within(direction.angle, angle_between(axis, direction.along), seen.turn);
+  // The way to the point swings by what the frame moves across it, too.
+  const Vector3 way = direction.point - seen.frame.position;
+  const double distance = way.norm();
+  if (distance == 0.0) return -kPi;
+  const double swing = seen.travel < distance ? std::asin(seen.travel / distance) : kPi;
+  return angle_within(direction.angle, angle_between(axis, way), seen.turn + swing);
+}
+
+double spare_of(const AtDistance& distance, const Seen& seen) {
+  return within(distance.range, (seen.frame.position - distance.point).norm(), seen.travel);
+}
+
+double spare_of(const InRoom& room, const Seen& seen) {
+  if (!room.whole_link) return spare_in_box(room.at, room.along, seen.frame.position, seen.travel);
+  double least = kInfinity;
+  for (const Part& part : seen.link.parts) {
+    if (!part.collides) continue;
+    const CoreShape shape(part.shape, seen.link_pose * part.at);
+    for (int k = 0; k < 3; ++k)
+      for (const double sense : {1.0, -1.0}) {
+        const Vector3 outward = sense * room.at.rotation.col(k);
+        const Band& band = room.along[static_cast<std::size_t>(k)];
+        const double limit = sense > 0.0 ? band.upper : -band.lower;
+        const double height = outward.dot(shape.support(outward) - room.at.position) + shape.radius;
+        least = std::min(least, limit - height - seen.travel);
+      }
+  }
+  return least;
+}
+
+// Sight is refused; bands of joints are looked at by themselves.
+double spare_of(const InSight&, const Seen&) { return -kInfinity; }
+double spare_of(const JointBands&, const Seen&) { return kInfinity; }
+
 // rad that a link turns per unit of each entry, whatever the posture: no joint turns it by more.
 Posture turn_of(const Arm& arm, int link) {
   Posture out = Posture::Zero(arm.dof());
@@ -161,55 +229,11 @@ Rules::Rules(const CellQuery& query, const std::vector<Requirement>& requirement
 }
 
 double Rules::spare(const Check& check, const Pose& frame, double travel, double turn) const {
-  const Requirement& rule = requirements_[static_cast<std::size_t>(check.rule)];
-  double least = std::numeric_limits<double>::infinity();
-  const auto take = [&](double value) { least = std::min(least, value); };
-  const auto box = [&](const Pose& at, const std::array<Band, 3>& along, const Vector3& point) {
-    for (int k = 0; k < 3; ++k)
-      take(within(along[static_cast<std::size_t>(k)], at.rotation.col(k).dot(point - at.position),
-                  travel));
-  };
-  if (const auto* place = std::get_if<AtPlace>(&rule.holds)) {
-    const Vector3 axis = frame.rotation * place->axis;
-    box(place->at, place->along, frame.position + place->standoff.lower * axis);
-    if (std::isfinite(place->tilt))
-      take(angle_within(Band::up_to(place->tilt),
-                        angle_between(axis, place->at.rotation * place->axis), turn));
-  } else if (const auto* direction = std::get_if<InDirection>(&rule.holds)) {
-    const Vector3 axis = frame.rotation * direction->axis;
-    if (!direction->at_point) {
-      take(angle_within(direction->angle, angle_between(axis, direction->along), turn));
-    } else {
-      // The way to the point swings by what the frame moves across it, too.
-      const Vector3 way = direction->point - frame.position;
-      const double distance = way.norm();
-      const double swing = travel < distance ? std::asin(travel / distance) : kPi;
-      take(distance > 0.0 ? angle_within(direction->angle, angle_between(axis, way), turn + swing)
-                          : -kPi);
-    }
-  } else if (const auto* distance = std::get_if<AtDistance>(&rule.holds)) {
-    take(within(distance->range, (frame.position - distance->point).norm(), travel));
-  } else if (const auto* room = std::get_if<InRoom>(&rule.holds)) {
-    if (!room->whole_link) {
-      box(room->at, room->along, frame.position);
-    } else {
-      const Pose link = frame * check.frame.inverse();
-      for (const Part& part : query_.arm().links()[static_cast<std::size_t>(check.link)].parts) {
-        if (!part.collides) continue;
-        const CoreShape shape(part.shape, link * part.at);
-        for (int k = 0; k < 3; ++k)
-          for (const double sense : {1.0, -1.0}) {
-            const Vector3 outward = sense * room->at.rotation.col(k);
-            const Band& band = room->along[static_cast<std::size_t>(k)];
-            const double limit = sense > 0.0 ? band.upper : -band.lower;
-            const double height =
-                outward.dot(shape.support(outward) - room->at.position) + shape.radius;
-            take(limit - height - travel);
-          }
-      }
-    }
-  }
-  return least - kRounding;
+  const Seen seen{frame, travel, turn, query_.arm().links()[static_cast<std::size_t>(check.link)],
+                  frame * check.frame.inverse()};
+  return std::visit([&](const auto& one) { return spare_of(one, seen); },
+                    requirements_[static_cast<std::size_t>(check.rule)].holds) -
+         kRounding;
 }
 
 bool Rules::in_bands(const PostureRef& posture) const {

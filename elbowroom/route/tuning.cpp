@@ -16,8 +16,8 @@ namespace {
 
 constexpr double kAboutAsCheap = 1.05;
 constexpr double kNoMoreThan = 1.1;    // times as long, with a waypoint
-constexpr double kWorthIt = 0.5;       // of the time
-constexpr double kAnyTime = 0.5e-3;    // s: less is no trouble to anyone
+constexpr double kWorthIt = 0.5;       // of the work
+constexpr double kAnyWork = 200.0;     // looks: less is no trouble to anyone
 constexpr std::size_t kWaypoints = 4;  // tried
 
 TunedSeed ask(const ReadyRoute& question, RouteOptions options, const RouteCost& cost,
@@ -31,6 +31,7 @@ TunedSeed ask(const ReadyRoute& question, RouteOptions options, const RouteCost&
   if (!route) return out;
   CostMeter meter(question.query, cost, options.clearance);
   out.waypoints = route->waypoints;
+  out.work = static_cast<double>(route->figures.checks);
   out.length_found = route->figures.length_found;
   out.length = route->length;
   out.cost = meter.of(route->waypoints);
@@ -58,13 +59,13 @@ void choose(Tuning& out) {
   double cheapest = std::numeric_limits<double>::infinity();
   for (const TunedSetting& one : all)
     if (is_left(one) && most > 0) cheapest = std::min(cheapest, median_of(one, &TunedSeed::cost));
-  double quickest = std::numeric_limits<double>::infinity();
+  double least_work = std::numeric_limits<double>::infinity();
   for (std::size_t i = 0; i < all.size(); ++i) {
     if (!is_left(all[i]) ||
         (most > 0 && median_of(all[i], &TunedSeed::cost) > kAboutAsCheap * cheapest))
       continue;
-    if (median_of(all[i], &TunedSeed::seconds) >= quickest) continue;
-    quickest = median_of(all[i], &TunedSeed::seconds);
+    if (median_of(all[i], &TunedSeed::work) >= least_work) continue;
+    least_work = median_of(all[i], &TunedSeed::work);
     out.keep = i;
   }
   const TunedSetting& kept = all[out.keep];
@@ -79,7 +80,7 @@ void choose(Tuning& out) {
       median_of(kept, &TunedSeed::seconds) * 1e3,
       median_of(kept, &TunedSeed::cost) <= cheapest
           ? "no other setting is cheaper"
-          : fmt::format("{:.0f} % dearer than the cheapest, and quicker",
+          : fmt::format("{:.0f} % dearer than the cheapest, for less work",
                         100.0 * (median_of(kept, &TunedSeed::cost) / cheapest - 1.0)));
 }
 
@@ -88,6 +89,7 @@ HelpingWaypoint through(const ReadyRoute& question, const Posture& posture,
                         const RouteOptions& options, int seeds) {
   HelpingWaypoint out{.posture = posture};
   std::vector<double> seconds;
+  std::vector<double> work;
   std::vector<double> lengths;
   for (int seed = 1; seed <= seeds; ++seed) {
     RouteOptions own = options;
@@ -101,8 +103,10 @@ HelpingWaypoint through(const ReadyRoute& question, const Posture& posture,
     if (!first || !second) continue;
     ++out.found;
     lengths.push_back(first->length + second->length);
+    work.push_back(static_cast<double>(first->figures.checks + second->figures.checks));
   }
   out.seconds = median(seconds);
+  out.work = median(work);
   out.length = median(lengths);
   return out;
 }
@@ -119,11 +123,10 @@ std::optional<HelpingWaypoint> helping_waypoint(const ReadyRoute& question,
     const HelpingWaypoint one = through(question, path[i], kept.setting.options, seeds);
     const bool is_short =
         one.found > 0 && one.length <= kNoMoreThan * median_of(kept, &TunedSeed::length);
-    const bool helps =
-        one.found > kept.found() ||
-        (one.found == kept.found() && median_of(kept, &TunedSeed::seconds) > kAnyTime &&
-         one.seconds < kWorthIt * median_of(kept, &TunedSeed::seconds));
-    if (is_short && helps && (!out || one.seconds < out->seconds)) out = one;
+    const bool helps = one.found > kept.found() ||
+                       (one.found == kept.found() && median_of(kept, &TunedSeed::work) > kAnyWork &&
+                        one.work < kWorthIt * median_of(kept, &TunedSeed::work));
+    if (is_short && helps && (!out || one.work < out->work)) out = one;
   }
   return out;
 }
@@ -174,8 +177,8 @@ std::string Tuning::summary() const {
 }
 
 std::string Tuning::report(const Arm& arm) const {
-  Table table({"<setting", "found", "ms", "95 % ms", "found deg", "tight deg", "cost", "tool mm",
-               "bends", "clear mm"});
+  Table table({"<setting", "found", "looks", "ms", "95 % ms", "found deg", "tight deg", "cost",
+               "tool mm", "bends", "clear mm"});
   for (std::size_t i = 0; i < settings.size(); ++i) {
     const TunedSetting& one = settings[i];
     const auto figure = [&](double TunedSeed::*which, double factor, const char* format) {
@@ -185,7 +188,7 @@ std::string Tuning::report(const Arm& arm) const {
     };
     table.row({(i == keep ? "* " : "  ") + one.setting.label,
                fmt::format("{} of {}", one.found(), one.seeds.size()),
-               figure(&TunedSeed::seconds, 1e3, "{:.2f}"),
+               figure(&TunedSeed::work, 1.0, "{:.0f}"), figure(&TunedSeed::seconds, 1e3, "{:.2f}"),
                fmt::format("{:.2f}", 1e3 * quantile(one.all(&TunedSeed::seconds), 0.95)),
                figure(&TunedSeed::length_found, to_deg(1.0), "{:.0f}"),
                figure(&TunedSeed::length, to_deg(1.0), "{:.0f}"),

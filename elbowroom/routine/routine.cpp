@@ -7,9 +7,9 @@
 namespace er {
 namespace {
 
-class Planner {
+class RoutinePlanner {
  public:
-  Planner(const CellQuery& query, const Routine& routine, const Supervision& supervision)
+  RoutinePlanner(const CellQuery& query, const Routine& routine, const Supervision& supervision)
       : query_(query), routine_(routine), supervision_(supervision) {}
 
   Verdict<PlannedRoutine> plan() {
@@ -144,7 +144,7 @@ Motion PlannedRoutine::whole() const {
 
 Verdict<PlannedRoutine> plan_routine(const CellQuery& query, const Routine& routine,
                                      const Supervision& supervision) {
-  return Planner(query, routine, supervision).plan();
+  return RoutinePlanner(query, routine, supervision).plan();
 }
 
 }  // namespace er
