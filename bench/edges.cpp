@@ -9,7 +9,6 @@ namespace {
 
 using namespace er;
 
-constexpr double kClearance = 0.005;
 constexpr double kLength = 0.8;  // rad
 
 void measure(test::Clutter clutter) {
@@ -18,12 +17,12 @@ void measure(test::Clutter clutter) {
   const Covers& covers = query.covers();
   const double making = bench::milliseconds_since(began);
   SweepMemory memory(query);
-  const bench::Lines lines = bench::some_lines(query, kLength, kClearance, 400, memory);
+  const bench::Lines lines = bench::some_lines(query, kLength, test::kClearance, 400, memory);
   fmt::print(
       "{:<20} free line {:7.0f} ns, blocked {:7.0f} ns; {} balls, {} parts, {} pairs, made in "
       "{:.2f} ms\n",
-      name_of(clutter), bench::each_of(lines.free, kClearance, query, memory),
-      bench::each_of(lines.blocked, kClearance, query, memory), covers.x.size(),
+      name_of(clutter), bench::each_of(lines.free, test::kClearance, query, memory),
+      bench::each_of(lines.blocked, test::kClearance, query, memory), covers.x.size(),
       covers.parts.size(), query.pairs().self.size(), making);
 }
 

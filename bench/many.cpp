@@ -16,8 +16,6 @@ namespace {
 
 using namespace er;
 
-constexpr double kClearance = 0.005;
-
 // Things of six kinds in a shell about the arm, smaller where there are more, so that they fill as
 // much of it.
 std::vector<Body> things(int count) {
@@ -72,23 +70,23 @@ void measure(const std::string& what, double making_shape, std::vector<Body> bod
   }
 
   SweepMemory memory(query);
-  const bench::Lines lines = bench::some_lines(query, 0.8, kClearance, 200, memory);
+  const bench::Lines lines = bench::some_lines(query, 0.8, test::kClearance, 200, memory);
   PostureChecker checker(query);
   std::vector<Posture> postures;
   for (int i = 0; i < 2000; ++i)
     postures.push_back(random.between(query.arm().limits().lower, query.arm().limits().upper));
   const auto free = std::make_unique<bool[]>(postures.size());
-  checker.check(postures, kClearance, {free.get(), postures.size()});
+  checker.check(postures, test::kClearance, {free.get(), postures.size()});
   began = bench::Clock::now();
-  checker.check(postures, kClearance, {free.get(), postures.size()});
+  checker.check(postures, test::kClearance, {free.get(), postures.size()});
   const double posture = 1e6 * bench::milliseconds_since(began) / 2000.0;
   fmt::print(
       "{:<24} shape {:7.1f} ms, cell {:7.1f} ms; distance {:6.0f} ns, depth {:6.0f} "
       "ns, posture {:6.0f} ns, free "
       "line {:6.0f} ns, blocked {:6.0f} ns\n",
       what, making_shape, making, median(clear), median(deep), posture,
-      bench::each_of(lines.free, kClearance, query, memory),
-      bench::each_of(lines.blocked, kClearance, query, memory));
+      bench::each_of(lines.free, test::kClearance, query, memory),
+      bench::each_of(lines.blocked, test::kClearance, query, memory));
 }
 
 }  // namespace

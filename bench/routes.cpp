@@ -18,7 +18,6 @@ namespace {
 using namespace er;
 using Clock = std::chrono::steady_clock;
 
-constexpr double kClearance = 0.005;
 constexpr int kRounds = 5;  // of each question: its time is their median
 
 double microseconds_since(Clock::time_point began) {
@@ -27,11 +26,11 @@ double microseconds_since(Clock::time_point began) {
 
 void measure(test::Clutter clutter, int count, RouteOptions options, bool on_roadmap) {
   const CellQuery query(test::clutter_cell(clutter), "");
-  const auto questions = test::clutter_questions(query, clutter, count, kClearance);
+  const auto questions = test::clutter_questions(query, clutter, count, test::kClearance);
   std::optional<Roadmap> roadmap;
   if (on_roadmap) {
     const auto began = Clock::now();
-    roadmap = Roadmap::build(query, {.clearance = kClearance});
+    roadmap = Roadmap::build(query, {.clearance = test::kClearance});
     fmt::print("  built in {:.0f} ms: {}\n", microseconds_since(began) * 1e-3, roadmap->text());
   }
   std::vector<double> times;
@@ -75,7 +74,7 @@ void measure(test::Clutter clutter, int count, RouteOptions options, bool on_roa
 int main(int argc, char** argv) {
   const tbb::global_control one(tbb::global_control::max_allowed_parallelism, 1);
   const int count = argc > 1 ? std::atoi(argv[1]) : 100;
-  const RouteOptions base{.clearance = kClearance, .least_within = 0.0};
+  const RouteOptions base{.clearance = test::kClearance, .least_within = 0.0};
   const auto all = [&](const char* title, const RouteOptions& options, bool on_roadmap = false) {
     fmt::print("{}\n", title);
     for (int i = 0; i < 5; ++i)

@@ -8,6 +8,9 @@
 
 namespace er {
 
+/// One turn, rad.
+inline constexpr double kTurn = 2.0 * std::numbers::pi;
+
 /// Exponents of metre, radian, second and kilogram. An angle counts as a dimension of its own, so
 /// that degrees cannot pass for a plain number.
 struct Dimension {

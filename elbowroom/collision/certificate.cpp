@@ -14,7 +14,7 @@ namespace er {
 namespace {
 
 // A stretch gets no shorter than this share of its line.
-constexpr double kShortest = 1.0 / (1 << 24);
+constexpr double kShortestStretch = 1.0 / (1 << 24);
 constexpr int kMostTogether = 32;  // elements of a mesh or cloud that get one plane
 
 std::vector<PartName> names_of_parts(const CheckedPairs& pairs, const auto& parts) {
@@ -192,7 +192,8 @@ class Certifier {
     if (elements > kMostTogether) {
       // Where things move by more than a group is large, a shorter stretch tells more than less of
       // the group.
-      if (travel > std::min(std::max(ball_a.radius, ball_b.radius), 1.0) && to - from > kShortest)
+      if (travel > std::min(std::max(ball_a.radius, ball_b.radius), 1.0) &&
+          to - from > kShortestStretch)
         return open.push_back(pair);
       return settle_parts_of(pair, from, to, travel, open);
     }
@@ -215,7 +216,7 @@ class Certifier {
       return;
     }
     if (kept <= out_.clearance && may_be_cut) return settle_parts_of(pair, from, to, travel, open);
-    if (kept <= out_.clearance || to - from < kShortest)
+    if (kept <= out_.clearance || to - from < kShortestStretch)
       refuse(pair, 0.5 * (from + to), kept, "the path comes too near");
     open.push_back(pair);
   }

@@ -17,7 +17,7 @@ constexpr double kTightCurve = 0.01;
 constexpr double kTightLine = 1e-4;
 constexpr int kMostHalvings = 17;
 // Of a piece; shorter intervals are taken as they are.
-constexpr double kShortest = 1.0 / (1 << kMostHalvings);
+constexpr double kShortestInterval = 1.0 / (1 << kMostHalvings);
 
 struct Interval {
   double middle;
@@ -118,7 +118,7 @@ class ZoneWatcher {
                                         2.0 * turns_.dot(most) * part.lever.dot(most));
       const double share = (now + drift) / zone.speed;
       if (share <= std::max(1.0, fastest_.share) || drift <= tight_ * zone.speed ||
-          here.half < kShortest * way.duration()) {
+          here.half < kShortestInterval * way.duration()) {
         if (share > fastest_.share) fastest_ = {share, part.body, zone.body};
         continue;
       }

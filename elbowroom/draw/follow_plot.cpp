@@ -13,20 +13,20 @@ namespace {
 constexpr double kLeastOff = 1e-5;   // mm: less is drawn as this
 constexpr double kLeastShare = 0.1;  // %
 
-struct Row {
+struct FollowRow {
   double time = 0.0;
   double off = kLeastOff;
   double velocity = kLeastShare;
   double acceleration = kLeastShare;
 };
 
-std::vector<Row> rows_of(const Following& following) {
+std::vector<FollowRow> rows_of(const Following& following) {
   const std::size_t block = 1 + following.samples.size() / kPlotRows;
-  std::vector<Row> rows;
+  std::vector<FollowRow> rows;
   for (std::size_t i = 0; i < following.samples.size(); ++i) {
     const FollowSample& sample = following.samples[i];
     if (i % block == 0) rows.push_back({.time = sample.time});
-    Row& row = rows.back();
+    FollowRow& row = rows.back();
     row.off = std::max(row.off, to_mm(sample.off));
     row.velocity = std::max(row.velocity, 100.0 * sample.velocity_use);
     row.acceleration = std::max(row.acceleration, 100.0 * sample.acceleration_use);
@@ -55,7 +55,7 @@ void plot_following(const std::filesystem::path& path, const std::vector<Followi
   double end = 0.0;
   for (std::size_t i = 0; i < all.size(); ++i) {
     script += fmt::format("$way{} << END_OF_DATA\n", i);
-    for (const Row& row : rows_of(all[i]))
+    for (const FollowRow& row : rows_of(all[i]))
       script += fmt::format("{:.9g} {:.6g} {:.6g} {:.6g}\n", row.time, row.off, row.velocity,
                             row.acceleration);
     script += "END_OF_DATA\n";

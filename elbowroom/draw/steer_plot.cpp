@@ -10,30 +10,30 @@
 namespace er {
 namespace {
 
-constexpr double kFar = 1e3;  // mm: clearances beyond this are not drawn
+constexpr double kFarOff = 1e3;  // mm: clearances beyond this are not drawn
 
-struct Row {
+struct SteerRow {
   double time = 0.0;
-  double asked = 0.0;         // mm/s
-  double speed = 0.0;         // mm/s
-  double velocity = 0.0;      // %
-  double acceleration = 0.0;  // %
-  double clearance = kFar;    // mm
+  double asked = 0.0;          // mm/s
+  double speed = 0.0;          // mm/s
+  double velocity = 0.0;       // %
+  double acceleration = 0.0;   // %
+  double clearance = kFarOff;  // mm
 };
 
-std::vector<Row> rows_of(const CellQuery& query, const Steered& steered) {
+std::vector<SteerRow> rows_of(const CellQuery& query, const Steered& steered) {
   PartPoses parts(query);
   // A row has the largest of the steps that it stands for, and the clearance at the first.
   const std::size_t block = 1 + steered.samples.size() / kPlotRows;
-  std::vector<Row> rows;
+  std::vector<SteerRow> rows;
   for (std::size_t i = 0; i < steered.samples.size(); ++i) {
     const FollowSample& sample = steered.samples[i];
     const Steered::Moment& moment = steered.moments[i];
     if (i % block == 0)
       rows.push_back(
           {.time = sample.time,
-           .clearance = std::min(kFar, to_mm(query.nearest(sample.posture, parts).distance))});
-    Row& row = rows.back();
+           .clearance = std::min(kFarOff, to_mm(query.nearest(sample.posture, parts).distance))});
+    SteerRow& row = rows.back();
     row.asked = std::max(row.asked, to_mm(moment.asked_speed));
     row.speed = std::max(row.speed, to_mm(moment.speed));
     row.velocity = std::max(row.velocity, 100.0 * sample.velocity_use);
@@ -52,7 +52,7 @@ std::string line(int column, int colour, const char* style, const char* title) {
 void plot_steered(const std::filesystem::path& path, const CellQuery& query, const Steered& steered,
                   double asked, const PlotOptions& options) {
   std::string script = "$steered << END_OF_DATA\n";
-  for (const Row& row : rows_of(query, steered))
+  for (const SteerRow& row : rows_of(query, steered))
     script += fmt::format("{:.9g} {:.6g} {:.6g} {:.6g} {:.6g} {:.6g}\n", row.time, row.asked,
                           row.speed, row.velocity, row.acceleration, row.clearance);
   script += "END_OF_DATA\n";

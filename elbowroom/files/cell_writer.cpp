@@ -95,7 +95,7 @@ std::string quoted(const std::string& raw) {
   return out + "\"";
 }
 
-class Writer {
+class CellWriter {
  public:
   Written write(const Cell& cell, ChainForm form) {
     line(0, "elbowroom: cell/1");
@@ -376,6 +376,6 @@ std::string text_of_quantity(double si, Dimension dimension) {
   return fmt::format("{}", si);
 }
 
-Written cell_file_of(const Cell& cell, ChainForm form) { return Writer().write(cell, form); }
+Written cell_file_of(const Cell& cell, ChainForm form) { return CellWriter().write(cell, form); }
 
 }  // namespace er

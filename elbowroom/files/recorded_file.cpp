@@ -23,13 +23,13 @@ std::string unquoted(std::string_view text) {
   return std::string(text);
 }
 
-struct Cell {
+struct TableCell {
   std::string text;
   Place place;
 };
 
-std::vector<Cell> cells_of(const std::string& line, const std::string& file, int number) {
-  std::vector<Cell> cells;
+std::vector<TableCell> cells_of(const std::string& line, const std::string& file, int number) {
+  std::vector<TableCell> cells;
   std::size_t start = 0;
   while (start <= line.size()) {
     const std::size_t end = std::min(line.find(',', start), line.size());
@@ -52,7 +52,7 @@ class UnitTable {
       if (trimmed(line).empty() || trimmed(line)[0] == '#') continue;
       const auto cells = cells_of(line, file_, number);
       if (headings_.empty()) {
-        for (const Cell& cell : cells) add_heading(cell);
+        for (const TableCell& cell : cells) add_heading(cell);
       } else {
         add_row(cells);
       }
@@ -79,7 +79,7 @@ class UnitTable {
     const auto found = columns_.find(name);
     if (found == columns_.end())
       throw unknown_name("column", name, names_, {file_, heading().line, 1});
-    const Cell& cell = rows_[row][found->second];
+    const TableCell& cell = rows_[row][found->second];
     const std::string& unit = units_[found->second];
     try {
       const Quantity plain = parse_quantity(cell.text);
@@ -96,7 +96,7 @@ class UnitTable {
   }
 
  private:
-  void add_heading(const Cell& cell) {
+  void add_heading(const TableCell& cell) {
     std::string text = cell.text;
     std::replace_if(
         text.begin(), text.end(),
@@ -114,7 +114,7 @@ class UnitTable {
     headings_.push_back(cell);
   }
 
-  void add_row(const std::vector<Cell>& cells) {
+  void add_row(const std::vector<TableCell>& cells) {
     if (cells.size() != headings_.size())
       throw InputError(
           fmt::format("this line has {} values, the heading {}", cells.size(), headings_.size()),
@@ -123,11 +123,11 @@ class UnitTable {
   }
 
   std::string file_;
-  std::vector<Cell> headings_;
+  std::vector<TableCell> headings_;
   std::vector<std::string> names_;
   std::vector<std::string> units_;
   std::map<std::string, std::size_t> columns_;
-  std::vector<std::vector<Cell>> rows_;
+  std::vector<std::vector<TableCell>> rows_;
 };
 
 // The pose in one row; angles are kept as they stand.

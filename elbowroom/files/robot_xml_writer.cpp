@@ -17,9 +17,9 @@ std::string text(const Vector3& v) {
   return fmt::format("{} {} {}", text(v.x()), text(v.y()), text(v.z()));
 }
 
-class Writer {
+class RobotXmlWriter {
  public:
-  explicit Writer(const Arm& arm) : arm_(arm) {}
+  explicit RobotXmlWriter(const Arm& arm) : arm_(arm) {}
 
   Written write() {
     pugi::xml_node robot = document_.append_child("robot");
@@ -216,6 +216,6 @@ class Writer {
 
 }  // namespace
 
-Written robot_xml_of(const Arm& arm) { return Writer(arm).write(); }
+Written robot_xml_of(const Arm& arm) { return RobotXmlWriter(arm).write(); }
 
 }  // namespace er

@@ -15,8 +15,8 @@ namespace {
 
 // Stops are planned with this share of the acceleration limits: the rest keeps the tool on course.
 constexpr double kBrakeShare = 0.8;
-constexpr double kVelocityShare = 0.95;  // of the velocity limits, for the look ahead
-constexpr int kLookSteps = 20;           // of the look ahead, at most
+constexpr double kLookVelocityShare = 0.95;  // of the velocity limits, for the look ahead
+constexpr int kLookSteps = 20;               // of the look ahead, at most
 // Its first step, of the time a stop takes, and how much longer each is than the one before: what
 // comes next counts most, and what comes later is looked at again.
 constexpr double kFirstLook = 1.0 / 48.0;
@@ -81,7 +81,7 @@ Steering::Steering(const CellQuery& query, const Tool& tool, const Posture& star
     throw InputError("at the posture to steer from: " + fault,
                      "start elsewhere, or ask for less clearance");
   look_limits_.acceleration *= kBrakeShare;
-  look_limits_.velocity *= kVelocityShare;
+  look_limits_.velocity *= kLookVelocityShare;
   question_.unit = look_.unit = velocity_units(arm_.limits());
   tip_ = meant_ = tool_.tip(start);
 }

@@ -16,7 +16,7 @@ constexpr int kFinest = 64;                 // parts of a step that is too long 
 constexpr double kDrawn = 0.5;  // 1/s of the way to `towards` that redundant joints are drawn
 constexpr double kJumpAccuracy = 1e-8;
 // Shares of the limits that are planned with; the rest is for what happens between nodes.
-constexpr double kVelocityShare = 0.99;
+constexpr double kAheadVelocityShare = 0.99;
 constexpr double kZoneShare = 0.98;
 constexpr double kAccelerationShare = 0.9;
 
@@ -217,7 +217,7 @@ void limit_speeds(const Limits& limits, double period, WayAhead& way) {
       const double bend = (on[k] - from[k]) / around;
       const double a = kAccelerationShare * limits.acceleration[k];
       if (most > 0.0) {
-        const double share = kVelocityShare * limits.velocity[k] / most;
+        const double share = kAheadVelocityShare * limits.velocity[k] / most;
         lower_to(square, by, share * share, LimitKind::velocity, k);
       }
       if (bend != 0.0) lower_to(square, by, a / std::abs(bend), LimitKind::acceleration, k);

@@ -10,7 +10,7 @@
 namespace er {
 namespace {
 
-constexpr int kLeaf = 8;  // points under one box
+constexpr int kPointsTogether = 8;  // points under one box
 
 }  // namespace
 
@@ -30,7 +30,7 @@ Cloud cloud_of(std::vector<Vector3> points, double radius, std::string file, con
   data->radius = radius;
   data->file = std::move(file);
   data->scale = scale;
-  data->tree = BoxTree(boxes, kLeaf);
+  data->tree = BoxTree(boxes, kPointsTogether);
   data->points.reserve(points.size());
   for (const int i : data->tree.order())
     data->points.push_back(points[static_cast<std::size_t>(i)]);

@@ -17,7 +17,7 @@ namespace {
 
 using Faces = std::vector<std::array<int, 3>>;
 
-constexpr int kLeaf = 8;  // triangles under one box
+constexpr int kTrianglesTogether = 8;  // triangles under one box
 
 std::string text_of(const Vector3& p) {
   return fmt::format("[{:.3f}, {:.3f}, {:.3f}] mm", 1e3 * p.x(), 1e3 * p.y(), 1e3 * p.z());
@@ -202,7 +202,7 @@ Mesh mesh_of(std::vector<Vector3> corners, Faces faces, bool is_skin, std::strin
     };
     boxes.push_back({at(0).cwiseMin(at(1)).cwiseMin(at(2)), at(0).cwiseMax(at(1)).cwiseMax(at(2))});
   }
-  data->tree = BoxTree(boxes, kLeaf);
+  data->tree = BoxTree(boxes, kTrianglesTogether);
   data->faces.reserve(faces.size());
   for (const int i : data->tree.order()) data->faces.push_back(faces[static_cast<std::size_t>(i)]);
   data->tree.forget_order();

@@ -10,8 +10,8 @@
 namespace er {
 namespace {
 
-constexpr double kMetBy = 1e-10;  // m and rad; a candidate that is polished to this is a posture
-constexpr double kSamePosture = 1e-7;  // rad
+constexpr double kMetBy = 1e-10;    // m and rad; a candidate that is polished to this is a posture
+constexpr double kSameRoot = 1e-7;  // rad
 constexpr int kPolishSteps = 20;
 constexpr int kChanges = 48;  // chains a little different that special geometry is looked at with
 constexpr int kSteps = 6;     // from a changed chain back to the exact one
@@ -64,7 +64,7 @@ ClosedSolutions some_of(const SixCandidates& found, int from) {
 
 bool is_same(const ClosedSolution& a, const ClosedSolution& b) {
   for (std::size_t k = 0; k < 6; ++k)
-    if (std::abs(wrapped(a.values[k] - b.values[k])) > kSamePosture) return false;
+    if (std::abs(wrapped(a.values[k] - b.values[k])) > kSameRoot) return false;
   return true;
 }
 

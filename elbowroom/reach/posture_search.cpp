@@ -18,7 +18,6 @@
 namespace er {
 namespace {
 
-constexpr double kFullTurn = 2.0 * std::numbers::pi;
 constexpr double kSamePosture = 1e-3;  // rad or m; nearer than this in every joint is the same
 constexpr double kOtherKind = 0.6;     // rad or m: of a family, postures so far apart both count
 constexpr int kMostOfFamily = 16;
@@ -36,7 +35,7 @@ bool bring_into_range(const TargetOnArm& target, Posture& q) {
     const double lower = target.lower()[k] - 1e-9;
     const double upper = target.upper()[k] + 1e-9;
     if (target.arm().moving_joint(k).kind == JointKind::revolute && std::isfinite(lower))
-      q[k] -= kFullTurn * std::floor((q[k] - lower) / kFullTurn);
+      q[k] -= kTurn * std::floor((q[k] - lower) / kTurn);
     if (q[k] < lower || q[k] > upper) return false;
     q[k] = std::clamp(q[k], target.lower()[k], target.upper()[k]);
   }
@@ -48,7 +47,7 @@ double furthest_joint(const Arm& arm, const Posture& a, const Posture& b) {
   for (int k = 0; k < arm.dof(); ++k) {
     double difference = a[k] - b[k];
     if (arm.moving_joint(k).kind == JointKind::revolute)
-      difference = std::remainder(difference, kFullTurn);
+      difference = std::remainder(difference, kTurn);
     most = std::max(most, std::abs(difference));
   }
   return most;
@@ -261,7 +260,7 @@ void PostureSearch::by_elbow_angle(const SevenCentres& form, const Pose& tip) {
   };
   std::vector<double> angles;
   for (int i = 0; i < kElbowAngles; ++i)
-    angles.push_back(-std::numbers::pi + kFullTurn * (i + 0.5) / kElbowAngles);
+    angles.push_back(-std::numbers::pi + kTurn * (i + 0.5) / kElbowAngles);
   for (const ElbowInterval& stretch : stretches)  // one may lie between two of these
     angles.push_back(0.5 * (stretch.from + stretch.to));
   std::vector<ClosedSolutions> solutions(angles.size());
@@ -277,7 +276,7 @@ void PostureSearch::by_free_turn(const ClosedForm& form, const AtPlace& place) {
   out_.branch_legend = form.branch_legend();
   const double from = std::max(place.turn.lower, -std::numbers::pi);
   const double to = std::min(place.turn.upper, std::numbers::pi);
-  const int steps = std::max(2, static_cast<int>(std::ceil(kFreeTurns * (to - from) / kFullTurn)));
+  const int steps = std::max(2, static_cast<int>(std::ceil(kFreeTurns * (to - from) / kTurn)));
   std::vector<Found> family;
   for (int i = 0; i <= steps; ++i) {
     AtPlace turned = place;

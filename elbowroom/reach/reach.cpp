@@ -20,8 +20,6 @@
 namespace er {
 namespace {
 
-constexpr double kFullTurn = 2.0 * std::numbers::pi;
-
 // Every way to add full turns to revolute joints and stay within the ranges. A continuous joint has
 // no end of them: it takes the turn nearest to where travel is counted from.
 void for_each_full_turn(const TargetOnArm& target, const Posture& posture, const Posture& from,
@@ -33,11 +31,11 @@ void for_each_full_turn(const TargetOnArm& target, const Posture& posture, const
     const double lower = target.lower()[k];
     const double upper = target.upper()[k];
     if (!std::isfinite(upper - lower)) {
-      q[k] = from[k] + std::remainder(q[k] - from[k], kFullTurn);
+      q[k] = from[k] + std::remainder(q[k] - from[k], kTurn);
       return choose(k + 1, q);
     }
-    const double lowest = q[k] - kFullTurn * std::floor((q[k] - lower + 1e-12) / kFullTurn);
-    for (double value = lowest; value <= upper + 1e-12; value += kFullTurn) {
+    const double lowest = q[k] - kTurn * std::floor((q[k] - lower + 1e-12) / kTurn);
+    for (double value = lowest; value <= upper + 1e-12; value += kTurn) {
       q[k] = value;
       choose(k + 1, q);
     }

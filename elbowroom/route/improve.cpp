@@ -14,11 +14,9 @@ namespace {
 
 constexpr int kSearches = 4;  // of a round, side by side
 constexpr int kSamples = 64;  // of a round
-constexpr int kNeighbours = 10;
-constexpr double kStep = 0.5;  // rad or m between the postures of a way
-constexpr int kPatience = 2;   // a search gets so many times the tries of the first way
-constexpr int kAtLeast = 128;
-constexpr std::uint64_t kNextStream = 0xd1b54a32d192ed03ULL;
+constexpr int kMixNeighbours = 10;
+constexpr double kMixStep = 0.5;  // rad or m between the postures of a way
+constexpr std::uint64_t kImproveStream = 0xd1b54a32d192ed03ULL;
 
 // One search of a round.
 struct Side {
@@ -40,7 +38,7 @@ class Improvement {
         deadline_(question.seconds),
         meter_(prover.query(), question.cost, prover.clearance()),
         checker_(prover.query()),
-        random_(question.seed ^ kNextStream),
+        random_(question.seed ^ kImproveStream),
         graph_(prover.query().arm().dof()) {
     for (int i = 0; i < kSearches; ++i) sides_.push_back(std::make_unique<Side>(question, prover));
   }
@@ -48,7 +46,7 @@ class Improvement {
   Search run() {
     out_ = race_two_trees(question_, prover_, supervision_);
     if (!out_.way.exists()) return out_;
-    most_tries_ = std::max(kAtLeast, kPatience * out_.tries);
+    most_tries_ = tries_after_first(out_.tries);
     graph_.add(question_.start);
     for (const Posture& goal : question_.goals) goals_.push_back(graph_.add(goal));
     add(out_.way);
@@ -82,7 +80,7 @@ class Improvement {
     on_all_cores(kSearches, {.progress = {}, .stop = supervision_.stop}, "", [&](std::size_t i) {
       Side& side = *sides_[i];
       const std::uint64_t seed =
-          question_.seed + kNextStream * (static_cast<std::uint64_t>(round) * kSearches + i + 1);
+          question_.seed + kImproveStream * (static_cast<std::uint64_t>(round) * kSearches + i + 1);
       TwoTrees trees(prover_.query().arm(), question_.start, question_.goals, seed);
       side.way = {};
       if (trees.grow(most_tries_, side.prover, supervision_.stop))
@@ -114,7 +112,7 @@ class Improvement {
     const auto free = std::make_unique<bool[]>(samples.size());
     checker_.check(samples, prover_.clearance(), {free.get(), samples.size()});
     for (std::size_t i = 0; i < samples.size(); ++i)
-      if (free[i]) graph_.join_to_nearest(graph_.add(samples[i]), kNeighbours);
+      if (free[i]) graph_.join_to_nearest(graph_.add(samples[i]), kMixNeighbours);
     out_.tries += kSamples;
   }
 
@@ -135,8 +133,8 @@ class Improvement {
   }
 
   void add(const Way& way) {
-    for (const int node : graph_.add_way(way.waypoints, kStep, 0, goals_[way.goal]))
-      graph_.join_to_nearest(node, kNeighbours);
+    for (const int node : graph_.add_way(way.waypoints, kMixStep, 0, goals_[way.goal]))
+      graph_.join_to_nearest(node, kMixNeighbours);
   }
 
   const PlannerQuestion& question_;

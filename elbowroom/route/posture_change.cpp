@@ -14,7 +14,7 @@ namespace er {
 namespace {
 
 constexpr double kSamePosture = 1e-4;  // rad or m of any joint
-constexpr int kLooks = 50;             // at the tool, on each line
+constexpr int kLooksAtTool = 50;       // at the tool, on each line
 
 // "back, up" -> {"back", "up"}.
 std::vector<std::string> words_of(const std::string& branch) {
@@ -72,8 +72,8 @@ double furthest_off(const Arm& arm, const Held& held, const std::vector<Posture>
   const Vector3 place = frame_pose(arm, held.link, held.frame, waypoints.front()).position;
   double off = 0.0;
   for (std::size_t i = 0; i + 1 < waypoints.size(); ++i)
-    for (int k = 1; k <= kLooks; ++k) {
-      const double share = static_cast<double>(k) / kLooks;
+    for (int k = 1; k <= kLooksAtTool; ++k) {
+      const double share = static_cast<double>(k) / kLooksAtTool;
       const Posture at = waypoints[i] + share * (waypoints[i + 1] - waypoints[i]);
       off = std::max(off, (frame_pose(arm, held.link, held.frame, at).position - place).norm());
     }

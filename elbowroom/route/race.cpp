@@ -9,7 +9,7 @@
 namespace er {
 namespace {
 
-constexpr std::uint64_t kNextStream = 0x9e3779b97f4a7c15ULL;  // keeps the seeds of searches apart
+constexpr std::uint64_t kRaceStream = 0x9e3779b97f4a7c15ULL;  // keeps the seeds of searches apart
 constexpr int kFirstTurn = 64;                                // tries
 constexpr int kLongestTurn = 1024;
 constexpr int kPatience = 2;   // times the tries of the first that was there
@@ -33,13 +33,15 @@ struct Racer {
 
 }  // namespace
 
+int tries_after_first(int first) { return std::max(kAtLeast, kPatience * first); }
+
 Search race_two_trees(const PlannerQuestion& question, LineProver& prover,
                       const Supervision& supervision) {
   const CellQuery& query = prover.query();
   const Deadline deadline(question.seconds);
   std::list<Racer> racers;  // they do not move
   for (int i = 0; i < std::max(1, question.searches); ++i) {
-    const std::uint64_t seed = question.seed + static_cast<std::uint64_t>(i) * kNextStream;
+    const std::uint64_t seed = question.seed + static_cast<std::uint64_t>(i) * kRaceStream;
     racers.push_back({TwoTrees(query.arm(), question.start, question.goals, seed), prover.fresh(),
                       CostMeter(query, question.cost, prover.clearance()), seed});
   }
@@ -73,7 +75,7 @@ Search race_two_trees(const PlannerQuestion& question, LineProver& prover,
       out.tries += racer.trees.tries();
       if (racer.way.exists()) first = std::min(first, racer.trees.tries());
     }
-    if (first < std::numeric_limits<int>::max()) enough = std::max(kAtLeast, kPatience * first);
+    if (first < std::numeric_limits<int>::max()) enough = tries_after_first(first);
     for (Racer& racer : racers) racer.is_out = racer.trees.tries() >= enough;
     if (supervision.progress)
       supervision.progress(static_cast<double>(out.tries) / question.tries,

@@ -17,7 +17,7 @@ namespace {
 using State = PostureGraph::State;
 
 constexpr int kNeighbours = 12;       // of the ends of a question, and of what is learnt
-constexpr double kStep = 0.7;         // rad or m between the postures of a way that is learnt
+constexpr double kLearntStep = 0.7;   // rad or m between the postures of a way that is learnt
 constexpr int kTriesPerPosture = 50;  // where little room is free
 constexpr std::size_t kLinesAtOnce = 256;
 constexpr int kJoiningTries = 600;
@@ -127,7 +127,8 @@ void Roadmap::join_regions(const CellQuery& query, const Supervision& supervisio
     question.searches = 1;
     const Search found =
         race_two_trees(question, prover, {.progress = {}, .stop = supervision.stop});
-    if (found.way.exists()) graph_.add_way(found.way.waypoints, kStep, node, goals[found.way.goal]);
+    if (found.way.exists())
+      graph_.add_way(found.way.waypoints, kLearntStep, node, goals[found.way.goal]);
   }
 }
 
@@ -168,7 +169,8 @@ Way Roadmap::cheapest(const PlannerQuestion& question, int neighbours, LineProve
 }
 
 void Roadmap::learn(const std::vector<Posture>& waypoints) {
-  for (const int node : graph_.add_way(waypoints, kStep)) graph_.join_to_nearest(node, kNeighbours);
+  for (const int node : graph_.add_way(waypoints, kLearntStep))
+    graph_.join_to_nearest(node, kNeighbours);
 }
 
 RoadmapRepair Roadmap::repair(const CellQuery& query, double clearance,

@@ -3,7 +3,7 @@
 namespace er {
 namespace {
 
-constexpr double kStep = 0.4;  // rad or m, 2-norm
+constexpr double kRuleStep = 0.4;  // rad or m, 2-norm
 constexpr double kMostSteps = 40;
 constexpr double kNearer = 0.1;       // of a step: less is not worth going on
 constexpr double kMostOfAStep = 2.0;  // a step that is brought back further leads elsewhere
@@ -16,13 +16,13 @@ std::vector<Posture> walk_by_rules(const Posture& from, const Posture& to, LineP
   for (int i = 0; i < kMostSteps; ++i) {
     const Posture way = to - at;
     const double left = way.norm();
-    if (left <= kStep) {
+    if (left <= kRuleStep) {
       if (prover.is_free(at, to)) out.push_back(to);
       return out;
     }
-    const auto next = prover.rules()->projected(at + kStep / left * way);
-    if (!next || (*next - at).norm() > kMostOfAStep * kStep ||
-        (to - *next).norm() > left - kNearer * kStep || !prover.is_free(at, *next))
+    const auto next = prover.rules()->projected(at + kRuleStep / left * way);
+    if (!next || (*next - at).norm() > kMostOfAStep * kRuleStep ||
+        (to - *next).norm() > left - kNearer * kRuleStep || !prover.is_free(at, *next))
       return out;
     out.push_back(*next);
     at = *next;

@@ -11,7 +11,6 @@
 namespace er {
 namespace {
 
-constexpr double kTurn = 2.0 * std::numbers::pi;
 constexpr double kLargeTurn = std::numbers::pi - 1e-9;
 constexpr double kSameWay = 1e-6;    // rad
 constexpr double kLargeSlide = 0.5;  // of the range

@@ -8,7 +8,7 @@ using namespace er;
 
 namespace {
 
-std::string error_of(const std::string& text, Dimension expected) {
+std::string quantity_error(const std::string& text, Dimension expected) {
   try {
     parse_quantity(text, expected);
   } catch (const InputError& error) {
@@ -37,30 +37,30 @@ TEST_CASE("quantities are read exactly, in SI") {
 TEST_CASE("only a bare zero goes without a unit") {
   CHECK(parse_quantity("0", dimension::length) == 0.0);
   CHECK(parse_quantity("-0.0", dimension::angle) == 0.0);
-  CHECK(error_of("0.4", dimension::length) ==
+  CHECK(quantity_error("0.4", dimension::length) ==
         "expected a length (such as 350 mm), found '0.4', which is a plain number\n"
         "  add the unit; only 0 may go without one");
-  CHECK(error_of("0 deg", dimension::length) ==
+  CHECK(quantity_error("0 deg", dimension::length) ==
         "expected a length (such as 350 mm), found '0 deg', which is an angle (such as 90 deg)");
 }
 
 TEST_CASE("what is no quantity is refused with what to write") {
-  CHECK(error_of("90 deg", dimension::length) ==
+  CHECK(quantity_error("90 deg", dimension::length) ==
         "expected a length (such as 350 mm), found '90 deg', which is an angle (such as 90 deg)");
   CHECK(
-      error_of("90 degs", dimension::angle) ==
+      quantity_error("90 degs", dimension::angle) ==
       "unknown unit 'degs'\n  did you mean 'deg'? known: m, cm, mm, um, in, rad, mrad, deg, turn, "
       "rpm, s, ms, min, kg, g, N");
-  CHECK(error_of("long", dimension::length) ==
+  CHECK(quantity_error("long", dimension::length) ==
         "expected a number with a unit, found 'long'\n  write it like 350 mm, 90 deg or 120 deg/s");
-  CHECK(error_of("", dimension::length).find("found ''") != std::string::npos);
-  CHECK(error_of("nan m", dimension::length) == "'nan m' is not a finite number");
-  CHECK(error_of("-inf m", dimension::length) == "'-inf m' is not a finite number");
-  CHECK(error_of("1e999 m", dimension::length) ==
+  CHECK(quantity_error("", dimension::length).find("found ''") != std::string::npos);
+  CHECK(quantity_error("nan m", dimension::length) == "'nan m' is not a finite number");
+  CHECK(quantity_error("-inf m", dimension::length) == "'-inf m' is not a finite number");
+  CHECK(quantity_error("1e999 m", dimension::length) ==
         "'1e999 m' is a number too large or too small to hold");
-  CHECK(error_of("1e308 turn", dimension::angle) ==
+  CHECK(quantity_error("1e308 turn", dimension::angle) ==
         "'1e308 turn' is a number too large or too small to hold");
-  CHECK(error_of("3 m/s^x", per(dimension::length, 2)) ==
+  CHECK(quantity_error("3 m/s^x", per(dimension::length, 2)) ==
         "'x' is not a power from 1 to 9 in unit 's^x'");
 }
 

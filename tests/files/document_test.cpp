@@ -6,7 +6,7 @@ using namespace er;
 
 namespace {
 
-std::string error_of(const std::string& text) {
+std::string document_error(const std::string& text) {
   try {
     parse_document(text, "f");
   } catch (const InputError& error) {
@@ -40,21 +40,21 @@ TEST_CASE("a byte-order mark and Windows line ends do no harm") {
 }
 
 TEST_CASE("what these files do not use is refused where it stands") {
-  CHECK(error_of("a: 1\nb: 2\na: 3\n") ==
+  CHECK(document_error("a: 1\nb: 2\na: 3\n") ==
         "f:3:1: the key 'a' stands twice, first in line 1\n  keep one of them");
-  CHECK(error_of("a: &x 1\n") ==
+  CHECK(document_error("a: &x 1\n") ==
         "f:1:4: an anchor (&name) is not used in these files\n  write the value out");
-  CHECK(error_of("a: *x\n").find("f:1:") == 0);
-  CHECK(error_of("a: !!float 1\n")
+  CHECK(document_error("a: *x\n").find("f:1:") == 0);
+  CHECK(document_error("a: !!float 1\n")
             .find("a tag (tag:yaml.org,2002:float) is not used in these files") !=
         std::string::npos);
-  CHECK(error_of("a: 1\n---\nb: 2\n") ==
+  CHECK(document_error("a: 1\n---\nb: 2\n") ==
         "f:3:1: a second document begins in this file\n  keep one document to a file");
-  CHECK(error_of("? [a]\n: 1\n").find("a key must be a plain word") != std::string::npos);
-  CHECK(error_of("") == "f:1:1: the file is empty");
-  CHECK(error_of("a: [1, 2\n").find("this is not well-formed YAML: ") != std::string::npos);
-  CHECK(error_of("a:\n  b: 1\n c: 2\n").find("f:") == 0);
-  CHECK(error_of(std::string(3000, '[')).find("f:1:") == 0);  // no stack is overrun
+  CHECK(document_error("? [a]\n: 1\n").find("a key must be a plain word") != std::string::npos);
+  CHECK(document_error("") == "f:1:1: the file is empty");
+  CHECK(document_error("a: [1, 2\n").find("this is not well-formed YAML: ") != std::string::npos);
+  CHECK(document_error("a:\n  b: 1\n c: 2\n").find("f:") == 0);
+  CHECK(document_error(std::string(3000, '[')).find("f:1:") == 0);  // no stack is overrun
 }
 
 TEST_CASE("places are found from description keys") {

@@ -15,7 +15,7 @@ namespace {
 
 Cell cell_of(const std::string& body) { return parse_cell("elbowroom: cell/1\n" + body, "c.yaml"); }
 
-std::string error_of(const std::string& body) {
+std::string expansion_error(const std::string& body) {
   try {
     cell_of(body);
   } catch (const InputError& error) {
@@ -119,27 +119,27 @@ TEST_CASE("expansion: an error shows where a template stands and where it was us
 fixtures:
   - {use: post, with: {height: 20 mm}}
 )yaml";
-  CHECK_THAT(error_of(text), Contains("c.yaml:7:41: cannot add a length"));
-  CHECK_THAT(error_of(text), Contains("in template 'post', used at c.yaml:9:5"));
-  CHECK_THAT(error_of("values: {a: 2 * b, b: a}\n"),
+  CHECK_THAT(expansion_error(text), Contains("c.yaml:7:41: cannot add a length"));
+  CHECK_THAT(expansion_error(text), Contains("in template 'post', used at c.yaml:9:5"));
+  CHECK_THAT(expansion_error("values: {a: 2 * b, b: a}\n"),
              Contains("c.yaml:2:") && Contains("is defined by itself in the end"));
-  CHECK_THAT(error_of("values: {wdth: 2 mm, b: width}\n"),
+  CHECK_THAT(expansion_error("values: {wdth: 2 mm, b: width}\n"),
              Contains("c.yaml:2:25: unknown value 'width'") && Contains("did you mean 'wdth'?"));
-  CHECK_THAT(error_of("values: {mm: 2 mm}\n"), Contains("'mm' cannot name a value"));
-  CHECK_THAT(error_of("fixtures: [{use: post}]\n"), Contains("unknown template 'post'"));
+  CHECK_THAT(expansion_error("values: {mm: 2 mm}\n"), Contains("'mm' cannot name a value"));
+  CHECK_THAT(expansion_error("fixtures: [{use: post}]\n"), Contains("unknown template 'post'"));
   const std::string with_template =
       "templates: {post: {needs: [h], makes: {name: p, parts: []}}}\n";
-  CHECK_THAT(error_of(with_template + "fixtures: [{use: post}]\n"),
+  CHECK_THAT(expansion_error(with_template + "fixtures: [{use: post}]\n"),
              Contains("c.yaml:3:12: template 'post' needs 'h'"));
-  CHECK_THAT(error_of(with_template + "fixtures: [{use: post, with: {h: 1, g: 2}}]\n"),
+  CHECK_THAT(expansion_error(with_template + "fixtures: [{use: post, with: {h: 1, g: 2}}]\n"),
              Contains("unknown key in template 'post' 'g'"));
-  CHECK_THAT(error_of("templates: {a: {makes: {use: a}}}\nfixtures: [{use: a}]\n"),
+  CHECK_THAT(expansion_error("templates: {a: {makes: {use: a}}}\nfixtures: [{use: a}]\n"),
              Contains("templates use each other without end"));
-  CHECK_THAT(error_of("fixtures: [{each: {i: 1 to 1e9}, makes: {}}]\n"),
+  CHECK_THAT(expansion_error("fixtures: [{each: {i: 1 to 1e9}, makes: {}}]\n"),
              Contains("no sensible number of rounds"));
-  CHECK_THAT(error_of("fixtures: [{each: {i: 0 mm to 9 mm}, makes: {}}]\n"),
+  CHECK_THAT(expansion_error("fixtures: [{each: {i: 0 mm to 9 mm}, makes: {}}]\n"),
              Contains("with units write the step"));
-  CHECK_THAT(error_of("fixtures: [{each: {i: 1 to 2}, makes: {name: a, parts: []}}]\n"),
+  CHECK_THAT(expansion_error("fixtures: [{each: {i: 1 to 2}, makes: {name: a, parts: []}}]\n"),
              Contains("the name 'a' is used twice"));
 }
 

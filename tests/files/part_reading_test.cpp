@@ -15,7 +15,7 @@ using Catch::StartsWith;
 
 namespace {
 
-class Folder : public test::Folder {
+class ModelFolder : public test::Folder {
  public:
   /// A cell with one fixture of one part, given as it stands in the file.
   Cell cell(const std::string& part) const {
@@ -51,7 +51,7 @@ std::string tetrahedron(int faces, const std::string& more = "") {
 }  // namespace
 
 TEST_CASE("meshes come as they are, solid or as a skin, in their unit") {
-  const Folder folder;
+  const ModelFolder folder;
   folder.write("whole.ply", tetrahedron(4));
   folder.write("open.ply", tetrahedron(3));
   const auto mesh = std::get<Mesh>(folder.shape("mesh: {file: whole.ply, unit: mm}"));
@@ -75,7 +75,7 @@ TEST_CASE("meshes come as they are, solid or as a skin, in their unit") {
 }
 
 TEST_CASE("triangles without three corners are left out, and noted") {
-  const Folder folder;
+  const ModelFolder folder;
   folder.write("sliver.ply", tetrahedron(4, "3 1 1 2\n"));
   const Cell cell = folder.cell("mesh: {file: sliver.ply, unit: mm}");
   REQUIRE(cell.notes().size() == 1);
@@ -84,7 +84,7 @@ TEST_CASE("triangles without three corners are left out, and noted") {
 }
 
 TEST_CASE("clouds come from tables and from the points of meshes") {
-  const Folder folder;
+  const ModelFolder folder;
   folder.write("plain.csv", "# measured\n0,0,0\n10; 20; 30\n\n1 2 3 0.7\n");
   folder.write("named.csv", "intensity,z,x,y\n5,3,1,2\n5,30,10,20\n");
   folder.write("points.ply",
@@ -102,7 +102,7 @@ TEST_CASE("clouds come from tables and from the points of meshes") {
 }
 
 TEST_CASE("a cloud that is no cloud is refused with line and column") {
-  const Folder folder;
+  const ModelFolder folder;
   const auto fault_of = [&](const std::string& text) {
     folder.write("bad.csv", text);
     return folder.fault("cloud: {file: bad.csv, radius: 2 mm}");
@@ -125,7 +125,7 @@ TEST_CASE("a cloud that is no cloud is refused with line and column") {
 }
 
 TEST_CASE("cones and half-spaces arrive where they are put") {
-  const Folder folder;
+  const ModelFolder folder;
   const Part cone =
       folder.cell("cone: {radius: 50 mm, top: 20 mm, from: [0, 0, 100 mm], to: [0, 0, 0]}")
           .fixtures()[0]
@@ -147,7 +147,7 @@ TEST_CASE("cones and half-spaces arrive where they are put") {
 }
 
 TEST_CASE("cell files with the new shapes come back as they were") {
-  const Folder folder;
+  const ModelFolder folder;
   folder.write("whole.ply", tetrahedron(4));
   folder.write("open.ply", tetrahedron(2));
   folder.write("points.csv", "1,2,3\n4,5,6\n");

@@ -19,8 +19,6 @@ using Catch::StartsWith;
 
 namespace {
 
-constexpr double kClearance = 0.005;
-
 Certificate some_certificate(const CellQuery& query, Clutter clutter, std::uint64_t seed) {
   const RouteQuestion question = clutter_questions(query, clutter, 1, kClearance, seed).front();
   const auto route = find_route(query, question.start, question.goals,

@@ -23,8 +23,6 @@ using Catch::Contains;
 
 namespace {
 
-constexpr double kClearance = 0.005;
-
 CellQuery alone(const Arm& arm) { return {Cell::build({.arms = {arm}}), arm.name()}; }
 
 PlannerQuestion question_of(const RouteQuestion& asked) {

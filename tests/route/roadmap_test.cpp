@@ -18,7 +18,6 @@ using Catch::Contains;
 
 namespace {
 
-constexpr double kClearance = 0.005;
 using State = PostureGraph::State;
 
 Roadmap small(const CellQuery& query) {

@@ -22,7 +22,6 @@ using Catch::StartsWith;
 
 namespace {
 
-constexpr double kClearance = 0.005;
 constexpr double kInfinity = std::numeric_limits<double>::infinity();
 
 Requirement level(double degrees) {

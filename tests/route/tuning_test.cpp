@@ -27,8 +27,6 @@ using Catch::StartsWith;
 
 namespace {
 
-constexpr double kClearance = 0.005;
-
 ReadyRoute ready_in(Clutter clutter, std::uint64_t seed) {
   const CellQuery query(clutter_cell(clutter), "");
   const RouteQuestion question = clutter_questions(query, clutter, 1, kClearance, seed).front();

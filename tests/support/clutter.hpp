@@ -13,6 +13,9 @@ enum class Clutter { posts, rack, cavity, window, mixed };
 inline constexpr Clutter kAllClutter[] = {Clutter::posts, Clutter::rack, Clutter::cavity,
                                           Clutter::window, Clutter::mixed};
 
+/// m: asked for in all of them.
+inline constexpr double kClearance = 0.005;
+
 std::string name_of(Clutter clutter);
 
 /// Seven joints with spherical shoulder and wrist, 1.1 m long with its gripper, on the floor.
