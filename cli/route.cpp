@@ -69,8 +69,8 @@ void expect_no_ends(const RouteQuestion& question, const std::string& option,
 Answer run_many(const Own& own) {
   const RouteQuestion& question = own.question;
   expect_no_ends(question, "--many", "the file of questions");
-  if (!own.repair.empty() || !question.roadmap.empty())
-    throw InputError("--many goes with neither --repair nor --roadmap");
+  if (!own.repair.empty() || !own.branch.empty() || !question.roadmap.empty())
+    throw InputError("--many goes with none of --repair, --branch and --roadmap");
   check_endings(question.a, {".csv"});
   const Cell cell = read_cell(question.a);
   const RouteQuestions asked = load_questions(own.many, cell);
@@ -159,6 +159,8 @@ Answer run(const Own& own) {
     const auto text = route_file(cell, query, route, question.seed);
     if (!text) return no(text.reason());
     write_file(file, *text);
+    if (!route.kept.empty())
+      notes += fmt::format("  {} holds the evidence of clearance; of rules it holds none\n", file);
   }
   return {Exit::yes,
           route.summary(query) + "\n" + notes + route.report(query) + wrote(question.a.outs), json};

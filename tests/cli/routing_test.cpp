@@ -237,7 +237,7 @@ TEST_CASE("route: what it should be short of, how long it may search, and going 
   CHECK(improved.at("costs").size() >= 2);
   CHECK(improved.at("out_of_time") == false);
   CHECK_THAT(tool(way + " --improve 5").out, Contains("improved in"));
-  CHECK_THAT(tool(way + " --improve 100000 --time '1 ms'").out, Contains("ended by the time"));
+  CHECK_THAT(tool(way + " --improve 100000 --time '400 ms'").out, Contains("ended by the time"));
 
   const auto error = [&](const std::string& more) {
     const Run run = tool(way + " " + more);
@@ -335,6 +335,12 @@ TEST_CASE("route: rules that hold on the whole way") {
       Json::parse(tool(way + "'direction: {axis: z, along: [0, 0, -1], angle: 5 deg}' --json").out);
   CHECK(facts.at("kept").size() == 1);
   CHECK_THAT(facts.at("kept").at(0).get<std::string>(), StartsWith("'direction 1'"));
+  const Folder folder;
+  const std::string saved = folder / "level.json";
+  CHECK_THAT(
+      tool(way + "'direction: {axis: z, along: [0, 0, -1], angle: 5 deg}' --out " + saved).out,
+      Contains(saved + " holds the evidence of clearance; of rules it holds none"));
+  CHECK(tool("audit glaze.cell.yaml " + saved).exit == 0);
   const Run exact = tool(way + "'direction: {axis: z, along: [0, 0, -1]}'");
   CHECK(exact.exit == 2);
   CHECK_THAT(exact.err, Contains("holds a direction exactly, and a route needs room"));

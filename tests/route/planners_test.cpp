@@ -274,11 +274,13 @@ TEST_CASE("an improving search only gets cheaper, stays proved, and ends when li
 TEST_CASE("a search that time ends says so") {
   const CellQuery query(clutter_cell(Clutter::window), "");
   const RouteQuestion asked = clutter_questions(query, Clutter::window, 1, kClearance, 2).front();
+  const auto quick = find_route(query, asked.start, asked.goals, {.clearance = kClearance});
+  REQUIRE(quick);
   const auto cut = find_route(query, asked.start, asked.goals,
                               {.clearance = kClearance,
                                .planner = RoutePlanner::improving,
                                .rounds = 100000,
-                               .seconds = 0.05,
+                               .seconds = 0.05 + 3.0 * quick->figures.seconds,
                                .worthwhile = 0.0});
   REQUIRE(cut);
   REQUIRE(cut->waypoints.size() > 2);
@@ -297,13 +299,13 @@ TEST_CASE("what a cost weighs, routes get less of") {
   CostParts plain;
   CostParts less_tool;
   CostParts further;
-  for (const RouteQuestion& asked : clutter_questions(query, Clutter::posts, 10, kClearance, 3)) {
+  for (const RouteQuestion& asked : clutter_questions(query, Clutter::posts, 5, kClearance, 3)) {
     const auto parts = [&](const RouteCost& cost) {
       const auto route = find_route(query, asked.start, asked.goals,
                                     {.clearance = kClearance,
                                      .cost = cost,
                                      .planner = RoutePlanner::improving,
-                                     .rounds = 4,
+                                     .rounds = 2,
                                      .least_within = 0.0});
       REQUIRE(route);
       CHECK(route->cost == Approx(CostMeter(query, cost, kClearance).of(route->waypoints)));
