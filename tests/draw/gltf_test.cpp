@@ -92,8 +92,8 @@ void check_file(const std::string& file, const Cell& cell, const Arm& arm,
     CHECK((z_up(world_of(node, animation, 0.0)) - body.at.position).norm() < 1e-6);
   }
   long triangles = 0;
-  for (const SceneMesh& mesh :
-       Scene(cell, postures_with(cell, arm, postures.front().posture)).meshes())
+  const Scene drawn(cell, postures_with(cell, arm, postures.front().posture));
+  for (const SceneMesh& mesh : drawn.meshes())
     triangles += static_cast<long>(mesh.triangles.size());
   CHECK(triangles_of(*scene) == triangles);
 }
