@@ -35,9 +35,16 @@ Answer run(const Own& own) {
   std::vector<Posture> waypoints;
   std::string proof;
   if (!own.through.empty()) {
-    for (const std::string& name : split_at_commas(own.through))
+    if (!own.route.keeps.empty() || !own.route.costs.empty() || !own.route.roadmap.empty() ||
+        own.route.improve > 0)
+      throw InputError(
+          "--through only puts time on stances: --keep, --cost, --improve and --roadmap are for "
+          "routes",
+          "leave them out, or give --from and --to");
+    const std::vector<std::string> names = split_at_commas(own.through);
+    for (const std::string& name : names)
       waypoints.push_back(for_option("--through", [&] { return arm.stance(name); }));
-    for (const std::string& jump : large_jumps(arm, waypoints, split_at_commas(own.through)))
+    for (const std::string& jump : large_jumps(arm, waypoints, names))
       proof += "  a large jump: " + jump + "\n";
     proof += "  only timed: nothing was checked for collisions (route and rehearse do that)\n";
   } else {

@@ -95,14 +95,12 @@ RouteOptions route_options(const CellQuery& query, const RouteQuestion& question
                        .searches = question.searches};
   if (!question.costs.empty())
     options.cost = read_route_cost(settings_as_node(question.costs, "--cost", "tool = 2"));
-  for (const std::string& keep : question.keeps) {
-    Requirement rule = for_option("--keep", [&] {
-      return read_requirement(parse_document(keep, "--keep"), query.cell(), query.arm(),
-                              {.tool = question.a.tool, .frame = question.a.frame});
-    });
-    if (rule.name.empty()) rule.name = fmt::format("{} {}", rule.kind(), options.rules.size() + 1);
-    options.rules.push_back(std::move(rule));
-  }
+  for (const std::string& keep : question.keeps)
+    options.rules.push_back(for_option("--keep", [&] {
+      return read_rule(parse_document(keep, "--keep"), query.cell(), query.arm(),
+                       {.tool = question.a.tool, .frame = question.a.frame},
+                       options.rules.size() + 1);
+    }));
   if (question.improve > 0) {
     options.planner = RoutePlanner::improving;
     options.rounds = question.improve;
@@ -131,15 +129,17 @@ AskedRoute read_asked_route(const CellQuery& query, const RouteQuestion& questio
 
 Verdict<RouteAnswer> answer_route_question(const CellQuery& query, const RouteQuestion& question) {
   RouteOptions options = route_options(query, question);
-  const AskedRoute asked = read_asked_route(query, question);
-  const auto ready = make_ready(query, asked, options.clearance);
-  if (!ready) return ready.reason();
-  std::optional<RoadmapOfFile> roadmap;
   if (!question.roadmap.empty()) {
     check_endings("--roadmap", {question.roadmap}, {".json"});
     if (!options.rules.empty())
       throw InputError("--roadmap: a roadmap does not know of rules",
                        "leave out --keep or --roadmap");
+  }
+  const AskedRoute asked = read_asked_route(query, question);
+  const auto ready = make_ready(query, asked, options.clearance);
+  if (!ready) return ready.reason();
+  std::optional<RoadmapOfFile> roadmap;
+  if (!question.roadmap.empty()) {
     roadmap.emplace(ready->query, question.roadmap, options.clearance);
     options.roadmap = &roadmap->roadmap();
   }

@@ -39,7 +39,6 @@ std::vector<RouteSetting> grid(const std::vector<std::string>& tries, const Rout
             fmt::format("{}{} {}", before.label.empty() ? "" : ", ", entry.key, value.text);
         at_place(value, [&] {
           read_route_option({entry.key, entry.key_place, value}, setting.options);
-          return 0;
         });
         next.push_back(std::move(setting));
       }
@@ -53,18 +52,10 @@ std::vector<RouteSetting> grid(const std::vector<std::string>& tries, const Rout
 
 // Those of the setting to keep, the cheapest of them foremost.
 void draw_paths(const std::string& file, const CellQuery& query, const TunedSetting& kept) {
-  std::vector<std::vector<Posture>> paths;
-  std::size_t best = 0;
-  double least = std::numeric_limits<double>::infinity();
-  for (const TunedSeed& one : kept.seeds) {
-    if (one.waypoints.empty()) continue;
-    if (one.cost < least) {
-      least = one.cost;
-      best = paths.size();
-    }
-    paths.push_back(one.waypoints);
-  }
-  write_png(file, render_paths(query, paths, best));
+  std::vector<std::vector<Posture>> others;
+  for (const TunedSeed& one : kept.seeds)
+    if (&one != kept.best() && !one.waypoints.empty()) others.push_back(one.waypoints);
+  write_png(file, render_paths(query, kept.best()->waypoints, others));
 }
 
 Answer run(const Own& own) {

@@ -141,14 +141,8 @@ void add_out(VerbParser& parser, Arguments& arguments, const std::string& ending
 
 namespace {
 
-// The target that --target or --place names, if any.
-std::optional<Target> named_or_placed(const Cell& cell, const Arm& arm, const Arguments& a) {
-  if (!a.target.empty()) {
-    if (a.targets.empty())
-      throw InputError("--target names a target, but no target file is given",
-                       "add --targets FILE, or give the pose outright with --place and --rpy");
-    return find_target(load_targets(a.targets, cell), a.target);
-  }
+// The target of --place and what goes with it, or of --require alone, if there is any.
+std::optional<Target> placed_target(const Cell& cell, const Arm& arm, const Arguments& a) {
   if (a.place.empty()) {
     if (!a.rpy.empty())
       throw InputError("--rpy says how, but not where", "add --place \"x, y, z\"");
@@ -170,38 +164,55 @@ std::optional<Target> named_or_placed(const Cell& cell, const Arm& arm, const Ar
   return Target{}.require({.name = "place", .of = tool, .holds = place}).named("the target");
 }
 
-}  // namespace
-
-std::optional<Target> read_target(const Cell& cell, const Arm& arm, const Arguments& a) {
-  std::optional<Target> target = named_or_placed(cell, arm, a);
-  if (!target) return target;
+// With what --require, --off, --on and --wish say.
+Target adjusted(Target target, const Cell& cell, const Arm& arm, const Arguments& a) {
   for (const std::string& text : a.requires_) {
     const Node node = as_node(text, "--require");
     for_option("--require", [&] {
-      return target->require(read_requirement(node, cell, arm, {.tool = a.tool, .frame = a.frame}))
+      return target.require(read_requirement(node, cell, arm, {.tool = a.tool, .frame = a.frame}))
           .name();
     });
   }
   for (const std::string& name : a.off)
-    for_option("--off", [&] { return target->switched(name, false).name(); });
+    for_option("--off", [&] { return target.switched(name, false).name(); });
   for (const std::string& name : a.on)
-    for_option("--on", [&] { return target->switched(name, true).name(); });
+    for_option("--on", [&] { return target.switched(name, true).name(); });
   if (!a.wishes.empty()) {
     const Node node = settings_as_node(a.wishes, "--wish", "dexterity = 1");
-    target->wish(read_wishes(node, arm, target->wishes()));
+    target.wish(read_wishes(node, arm, target.wishes()));
   }
   return target;
 }
 
-std::vector<Target> read_any_target(const Cell& cell, const Arm& arm, const Arguments& arguments) {
+// The targets of these names.
+std::vector<Target> named_targets(const Cell& cell, const Arguments& a,
+                                  const std::vector<std::string>& names) {
+  if (a.targets.empty())
+    throw InputError("--target names a target, but no target file is given",
+                     "add --targets FILE, or give the pose outright with --place and --rpy");
+  const std::vector<Target> known = load_targets(a.targets, cell);
   std::vector<Target> targets;
-  Arguments one = arguments;
-  for (const std::string& name : arguments.target.empty() ? std::vector<std::string>{""}
-                                                          : split_at_commas(arguments.target)) {
-    one.target = name;
-    if (std::optional<Target> target = read_target(cell, arm, one))
-      targets.push_back(std::move(*target));
+  for (const std::string& name : names) targets.push_back(find_target(known, name));
+  return targets;
+}
+
+}  // namespace
+
+std::optional<Target> read_target(const Cell& cell, const Arm& arm, const Arguments& a) {
+  const std::optional<Target> target =
+      a.target.empty() ? placed_target(cell, arm, a) : named_targets(cell, a, {a.target}).front();
+  if (!target) return target;
+  return adjusted(*target, cell, arm, a);
+}
+
+std::vector<Target> read_any_target(const Cell& cell, const Arm& arm, const Arguments& a) {
+  std::vector<Target> targets;
+  if (!a.target.empty()) {
+    targets = named_targets(cell, a, split_at_commas(a.target));
+  } else if (const std::optional<Target> target = placed_target(cell, arm, a)) {
+    targets.push_back(*target);
   }
+  for (Target& target : targets) target = adjusted(std::move(target), cell, arm, a);
   return targets;
 }
 
@@ -215,20 +226,6 @@ double read_clearance(const Arguments& arguments) {
       "--clearance", [&] { return parse_quantity(arguments.clearance, dimension::length); });
   if (clearance < 0.0) throw InputError("--clearance: it must be zero or more");
   return clearance;
-}
-
-std::vector<std::string> split_at_commas(const std::string& text) {
-  std::vector<std::string> items;
-  std::size_t start = 0;
-  int depth = 0;  // a comma within brackets belongs to a function: min(30 deg, tilt)
-  for (std::size_t i = 0; i <= text.size(); ++i) {
-    if (i < text.size() && text[i] == '(') ++depth;
-    if (i < text.size() && text[i] == ')') --depth;
-    if (i < text.size() && (text[i] != ',' || depth > 0)) continue;
-    items.emplace_back(trimmed(std::string_view(text).substr(start, i - start)));
-    start = i + 1;
-  }
-  return items;
 }
 
 Posture read_posture_argument(const Arm& arm, const std::string& text, const std::string& option) {

@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "elbowroom/base/progress.hpp"
+#include "elbowroom/base/text.hpp"
 #include "elbowroom/files/document.hpp"
 #include "elbowroom/files/json.hpp"
 #include "elbowroom/kinematics/target.hpp"
@@ -84,9 +85,6 @@ Posture read_posture_argument(const Arm& arm, const std::string& text, const std
 /// Settings such as "tool = 2" as the map that a file would hold; `example` is for the message.
 Node settings_as_node(const std::vector<std::string>& settings, const std::string& option,
                       const std::string& example);
-
-/// Values with commas between, without the spaces around them; commas within brackets stay.
-std::vector<std::string> split_at_commas(const std::string& text);
 
 /// Runs `read`, naming the option in an error it throws.
 template <class Read>

@@ -6,14 +6,9 @@
 
 int main() {
   using namespace er::literals;
-  const er::Body wall{
-      .name = "wall", .at = er::Pose::at({0.4, 0, 0.15}), .parts = {{er::Box{{0.5, 0.01, 0.3}}}}};
-  const er::CellQuery query(er::Cell::build({.arms = {desk_arm()}, .fixtures = {wall}}),
-                            "desk_arm");
-  er::Posture left(4);
-  er::Posture right(4);
-  left << 40.0_deg, -10.0_deg, 30.0_deg, 0.0;
-  right << -40.0_deg, -10.0_deg, 30.0_deg, 0.0;
+  const er::CellQuery query = desk_with_wall(0.3);
+  const er::Posture left = beside_wall(40.0_deg);
+  const er::Posture right = beside_wall(-40.0_deg);
 
   er::RouteOptions options{.clearance = 10.0_mm};
   const auto shortest = er::find_route(query, left, {right}, options);

@@ -1,8 +1,8 @@
 // A desk arm of four joints, described in code: what the examples move about.
 #pragma once
 
+#include <elbowroom/collision/cell_query.hpp>
 #include <elbowroom/model/arm_builder.hpp>
-#include <elbowroom/model/cell.hpp>
 
 // A rod along x, from the joint to the next.
 inline er::Part rod(double length) {
@@ -29,4 +29,19 @@ inline er::Arm desk_arm() {
   turning("fore", y, {300.0_mm, 0, 0}).part(rod(250.0_mm));
   turning("hand", y, {250.0_mm, 0, 0}).part(rod(80.0_mm));
   return arm.tool("tip", er::Pose::at({100.0_mm, 0, 0})).stance("rest", {0, 0, 0, 0}).build();
+}
+
+// The arm beside a wall in front of it, and a posture on each side.
+inline er::CellQuery desk_with_wall(double height) {
+  const er::Body wall{.name = "wall",
+                      .at = er::Pose::at({0.4, 0, 0.5 * height}),
+                      .parts = {{er::Box{{0.5, 0.01, height}}}}};
+  return {er::Cell::build({.arms = {desk_arm()}, .fixtures = {wall}}), "desk_arm"};
+}
+
+inline er::Posture beside_wall(double turret) {
+  using namespace er::literals;
+  er::Posture posture(4);
+  posture << turret, -10.0_deg, 30.0_deg, 0.0;
+  return posture;
 }

@@ -1,7 +1,9 @@
 // Small things about text.
 #pragma once
 
+#include <string>
 #include <string_view>
+#include <vector>
 
 namespace er {
 
@@ -12,5 +14,8 @@ constexpr std::string_view trimmed(std::string_view text) {
   if (first == std::string_view::npos) return {};
   return text.substr(first, text.find_last_not_of(kBlanks) - first + 1);
 }
+
+/// Values with commas between, without the spaces around them; commas within brackets stay.
+std::vector<std::string> split_at_commas(const std::string& text);
 
 }  // namespace er

@@ -2,6 +2,9 @@
 
 #include <fmt/format.h>
 
+#include <cmath>
+
+#include "elbowroom/base/input_error.hpp"
 #include "elbowroom/base/units.hpp"
 
 namespace er {
@@ -18,6 +21,12 @@ void PartPoses::place_at(const CellQuery& query, const PostureRef& posture) {
     parts_[i] = links_[static_cast<std::size_t>(part.link)] * part.at;
     boxes_[i] = aligned_box(part.shape, parts_[i]);
   }
+}
+
+void check_clearance(double clearance) {
+  if (!(clearance >= 0.0) || !std::isfinite(clearance))
+    throw InputError(
+        fmt::format("the clearance must be zero or more, found {} mm", to_mm(clearance)));
 }
 
 CellQuery::CellQuery(Cell cell, std::string_view arm_name, const std::vector<OtherArm>& others) {

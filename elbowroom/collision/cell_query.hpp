@@ -57,6 +57,9 @@ struct Against {
 };
 
 /// Immutable and cheap to copy; safe to share between threads.
+/// Throws InputError unless a clearance to keep (m) is zero or more, and finite.
+void check_clearance(double clearance);
+
 class CellQuery {
  public:
   /// Throws InputError for an unknown arm name.

@@ -256,9 +256,7 @@ Verdict<Certificate> certify(const CellQuery& query, const std::vector<Posture>&
   if (waypoints.size() < 2) throw InputError("a path needs at least two waypoints");
   for (const Posture& waypoint : waypoints)
     query.arm().check_posture(waypoint, "a waypoint of the path");
-  if (!(options.clearance >= 0.0) || !std::isfinite(options.clearance))
-    throw InputError(
-        fmt::format("the clearance must be zero or more, found {} mm", to_mm(options.clearance)));
+  check_clearance(options.clearance);
   return Certifier(query, waypoints, options, supervision).run();
 }
 

@@ -3,12 +3,12 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <chrono>
 #include <cmath>
 #include <map>
 
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/base/random.hpp"
+#include "elbowroom/base/stopwatch.hpp"
 #include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/model/posture_text.hpp"
@@ -63,7 +63,7 @@ class Auditor {
   }
 
   PairAudit run() {
-    const auto began = std::chrono::steady_clock::now();
+    const Stopwatch watch;
     sample();
     PairAudit out;
     for (auto& [names, one] : pairs_) {
@@ -76,7 +76,7 @@ class Auditor {
         [](const AuditedPair& a, const AuditedPair& b) { return a.verdict < b.verdict; });
     out.samples = options_.samples;
     out.unseen_share = 3.0 / options_.samples;
-    out.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
+    out.seconds = watch.seconds();
     return out;
   }
 

@@ -20,9 +20,7 @@ StillFree still_free(const CellQuery& query, const std::vector<Posture>& waypoin
   if (waypoints.size() < 2) throw InputError("a path needs at least two waypoints");
   for (const Posture& waypoint : waypoints)
     query.arm().check_posture(waypoint, "a waypoint of the path");
-  if (!(clearance >= 0.0) || !std::isfinite(clearance))
-    throw InputError(
-        fmt::format("the clearance must be zero or more, found {} mm", to_mm(clearance)));
+  check_clearance(clearance);
   SweepMemory memory(query);
   StillFree out;
   for (; out.moves + 1 < waypoints.size(); ++out.moves) {

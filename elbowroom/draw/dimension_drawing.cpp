@@ -294,10 +294,9 @@ void draw_table(LineDrawing& page, const Arm& arm, const Chain& chain, double le
     if (mark.axis) widest = std::max(widest, mark.name.size());
   line(fmt::format("{:>2} {:<{}} {:>5}  {}", "", "joint", widest, "axis", "range"));
   int number = 0;
-  int index = 0;
   for (const Landmark& mark : chain.landmarks) {
     if (!mark.axis) continue;
-    while (arm.moving_joint(index).name != mark.name) ++index;
+    const int index = arm.find_moving_joint(mark.name);
     const Joint& joint = arm.moving_joint(index);
     const JointLimits limits = arm.limits_of(index);
     line(fmt::format("{:>2} {:<{}} {:>5}  {}", ++number, mark.name, widest, text_axis(*mark.axis),

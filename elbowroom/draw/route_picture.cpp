@@ -47,20 +47,15 @@ Image render_route(const CellQuery& query, const Route& route, const RenderOptio
   return render_with_ghosts(query.cell(), arm, route.waypoints.back(), ghosts, marks, options);
 }
 
-Image render_paths(const CellQuery& query, const std::vector<std::vector<Posture>>& paths,
-                   std::size_t best, const RenderOptions& options) {
+Image render_paths(const CellQuery& query, const std::vector<Posture>& best,
+                   const std::vector<std::vector<Posture>>& others, const RenderOptions& options) {
   const Arm& arm = query.arm();
   Marks marks;
-  for (std::size_t i = 0; i < paths.size(); ++i) {
-    if (paths[i].size() < 2) continue;
-    std::vector<Vector3> path = tool_path_through(arm, paths[i]);
-    if (i == best)
-      marks.path = std::move(path);
-    else
-      marks.other_paths.push_back(std::move(path));
-  }
-  return render_with_ghosts(query.cell(), arm, paths[best].back(),
-                            {{.posture = paths[best].front()}}, marks, options);
+  if (best.size() > 1) marks.path = tool_path_through(arm, best);
+  for (const std::vector<Posture>& path : others)
+    if (path.size() > 1) marks.other_paths.push_back(tool_path_through(arm, path));
+  return render_with_ghosts(query.cell(), arm, best.back(), {{.posture = best.front()}}, marks,
+                            options);
 }
 
 }  // namespace er

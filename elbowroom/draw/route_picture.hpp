@@ -11,9 +11,10 @@ namespace er {
 /// knows).
 Image render_route(const CellQuery& query, const Route& route, const RenderOptions& options = {});
 
-/// Several paths between the same ends: the arm at the end of one of them, a ghost at its start,
-/// and the tool's path along each, that one's darker.
-Image render_paths(const CellQuery& query, const std::vector<std::vector<Posture>>& paths,
-                   std::size_t best, const RenderOptions& options = {});
+/// The arm at the end of a path, a ghost at its start, and the tool's path; and, lighter, along
+/// others between the same ends.
+Image render_paths(const CellQuery& query, const std::vector<Posture>& best,
+                   const std::vector<std::vector<Posture>>& others,
+                   const RenderOptions& options = {});
 
 }  // namespace er

@@ -300,10 +300,8 @@ class CellWriter {
     const auto lose = [&](std::string what, std::string why) {
       lost_.push_back({{}, arm.name(), std::move(what), std::move(why)});
     };
-    const Tool last{.name = "tip",
-                    .link = arm.links().back().name,
-                    .link_index = static_cast<int>(arm.links().size()) - 1};
-    const Tool& tool = arm.tools().empty() ? last : arm.tools().front();
+    Tool tool = arm.end_tool();
+    if (arm.tools().empty()) tool.name = "tip";  // a table names one
     const DhTable table = dh_table_of(arm, tool, form).value();
     line(2, "dh:");
     line(3, fmt::format("form: {}", name_of(form)));

@@ -8,7 +8,6 @@
 #include "elbowroom/files/expansion.hpp"
 #include "elbowroom/files/route_reading.hpp"
 #include "elbowroom/files/target_reading.hpp"
-#include "elbowroom/route/rules.hpp"
 
 namespace er {
 namespace {
@@ -52,12 +51,8 @@ void read_way(const Node& node, const Cell& cell, const Arm& arm, const TargetDe
     if (const Node* found = node.find(key); found && step.kind == StepKind::line_to)
       throw found->error(fmt::format("a straight move has no choice of way: '{}' is for go", key));
   if (const Node* keep = node.find("keep"))
-    for (const Node& item : as_list(*keep, "keep")) {
-      Requirement rule = read_requirement(item, cell, arm, defaults);
-      if (rule.name.empty()) rule.name = fmt::format("{} {}", rule.kind(), step.keep.size() + 1);
-      step.keep.push_back(rule);
-      at_place(item, [&] { return Rules(CellQuery(cell, arm.name()), {rule}).empty(); });
-    }
+    for (const Node& item : as_list(*keep, "keep"))
+      step.keep.push_back(read_rule(item, cell, arm, defaults, step.keep.size() + 1));
   if (const Node* cost = node.find("cost")) step.cost = read_route_cost(*cost);
   if (const Node* improve = node.find("improve")) step.improve = read_rounds(*improve);
 }

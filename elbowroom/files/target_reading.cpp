@@ -8,6 +8,7 @@
 
 #include "elbowroom/files/reading.hpp"
 #include "elbowroom/kinematics/named_frame.hpp"
+#include "elbowroom/route/rules.hpp"
 
 namespace er {
 namespace {
@@ -306,6 +307,14 @@ Requirement read_requirement(const Node& node, const Cell& cell, const Arm& arm,
 void read_freedom(const Node& map, AtPlace& place) {
   expect_keys(map, "what a place leaves open", freedom_keys());
   take_freedom(map, place);
+}
+
+Requirement read_rule(const Node& node, const Cell& cell, const Arm& arm,
+                      const TargetDefaults& defaults, std::size_t number) {
+  Requirement rule = read_requirement(node, cell, arm, defaults);
+  if (rule.name.empty()) rule.name = fmt::format("{} {}", rule.kind(), number);
+  at_place(node, [&] { check_rule(arm, rule); });
+  return rule;
 }
 
 Wishes read_wishes(const Node& node, const Arm& arm, Wishes wishes) {

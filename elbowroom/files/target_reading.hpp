@@ -26,6 +26,11 @@ TargetDefaults read_target_defaults(const Node& root, const Cell& cell, const Ar
 std::vector<Target> read_targets(const Node& node, const Cell& cell, const Arm& arm,
                                  const TargetDefaults& defaults);
 
+/// A requirement that holds on a whole way: as under `require:`, one that can be kept (check_rule),
+/// and named by its kind and `number` where it has no name.
+Requirement read_rule(const Node& node, const Cell& cell, const Arm& arm,
+                      const TargetDefaults& defaults, std::size_t number);
+
 /// One entry under `require:`, such as {direction: {axis: z, along: [0, 0, -1]}, name: down}.
 Requirement read_requirement(const Node& node, const Cell& cell, const Arm& arm,
                              const TargetDefaults& defaults);

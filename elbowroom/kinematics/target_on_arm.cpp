@@ -34,9 +34,8 @@ TargetOnArm::Bound bind(const Arm& arm, const Requirement& requirement) {
 
 void narrow(const Arm& arm, const Requirement& requirement, Posture& lower, Posture& upper) {
   for (const JointBands::One& one : std::get_if<JointBands>(&requirement.holds)->joints) {
-    int index = 0;
-    while (index < arm.dof() && arm.moving_joint(index).name != one.joint) ++index;
-    if (index == arm.dof()) {
+    const int index = arm.find_moving_joint(one.joint);
+    if (index < 0) {
       std::vector<std::string> known;
       for (int k = 0; k < arm.dof(); ++k) known.push_back(arm.moving_joint(k).name);
       throw unknown_name("moving joint", one.joint, known);

@@ -421,6 +421,18 @@ int Arm::end_link() const {
   return tools().empty() ? static_cast<int>(links().size()) - 1 : tools().front().link_index;
 }
 
+Tool Arm::end_tool() const {
+  if (!tools().empty()) return tools().front();
+  const std::string& last = links().back().name;
+  return {.name = last, .link = last, .link_index = end_link()};
+}
+
+int Arm::find_moving_joint(std::string_view name) const {
+  for (int k = 0; k < dof(); ++k)
+    if (moving_joint(k).name == name) return k;
+  return -1;
+}
+
 double Arm::furthest_slide(int link) const {
   const Link& here = data_->links[static_cast<std::size_t>(link)];
   if (here.joint.kind != JointKind::prismatic) return 0.0;

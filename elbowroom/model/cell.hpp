@@ -54,6 +54,7 @@ struct Frame {
 struct MeantContact {
   std::string first = {};
   std::string second = {};
+  bool operator==(const MeantContact&) const = default;
 };
 
 /// A piece that an arm holds, as it was; in the cell it is a link of that arm.

@@ -23,12 +23,6 @@ int coordinate(const std::string& name) {
   return found == kCoordinates.end() ? -1 : static_cast<int>(found - kCoordinates.begin());
 }
 
-int joint_index(const Arm& arm, const std::string& name) {
-  for (int k = 0; k < arm.dof(); ++k)
-    if (arm.moving_joint(k).name == name) return k;
-  return -1;
-}
-
 Vector3 xyz_mm(const Pose& pose) { return 1e3 * pose.position; }
 Vector3 rpy_deg(const Pose& pose) { return to_deg(1.0) * rpy_of(pose.rotation); }
 
@@ -42,7 +36,7 @@ Change read_change(const Arm& arm, const std::string& text) {
   Change change;
   change.of = std::string(trimmed(std::string_view(text).substr(0, sign)));
   const int axis = coordinate(change.of);
-  const int joint = joint_index(arm, change.of);
+  const int joint = arm.find_moving_joint(change.of);
   if (joint < 0 && axis < 0) {
     std::vector<std::string> known;
     for (int k = 0; k < arm.dof(); ++k) known.push_back(arm.moving_joint(k).name);
@@ -64,7 +58,7 @@ Verdict<ChangeEffect> effect_of(const Arm& arm, const Tool& tool, const PostureR
   effect.before = posture;
   effect.after = posture;
   effect.tip_before = frame.inverse() * tool_pose(arm, tool, posture);
-  const int joint = joint_index(arm, change.of);
+  const int joint = arm.find_moving_joint(change.of);
   if (joint >= 0) {
     effect.after[joint] += change.by;
     if (const std::string breach = arm.limit_breach(effect.after); !breach.empty())

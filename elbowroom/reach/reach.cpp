@@ -3,12 +3,12 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <chrono>
 #include <cmath>
 #include <functional>
 #include <numbers>
 
 #include "elbowroom/base/input_error.hpp"
+#include "elbowroom/base/stopwatch.hpp"
 #include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/kinematics/forward.hpp"
@@ -138,7 +138,7 @@ CellQuery with_meant_contacts(const CellQuery& query, const Target& target) {
 }
 
 Verdict<Reach> reach(const CellQuery& asked, const Target& target, const ReachOptions& options) {
-  const auto began = std::chrono::steady_clock::now();
+  const Stopwatch watch;
   const CellQuery query = with_meant_contacts(asked, target);
   const Arm& arm = query.arm();
   require_ranges(arm);
@@ -180,7 +180,7 @@ Verdict<Reach> reach(const CellQuery& asked, const Target& target, const ReachOp
         });
     if (!known) out.refused.push_back(std::move(one));
   }
-  out.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
+  out.seconds = watch.seconds();
   return out;
 }
 

@@ -3,10 +3,10 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <chrono>
 #include <cmath>
 
 #include "elbowroom/base/input_error.hpp"
+#include "elbowroom/base/stopwatch.hpp"
 #include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/kinematics/target_on_arm.hpp"
@@ -89,24 +89,24 @@ void check_zones(ReplayZones& zones, const std::vector<Posture>& samples, double
 
 // The rules of a step, by the errors of requirements rather than the planner's bounds.
 void check_rules(const Arm& arm, const Step& plan, const std::vector<Posture>& samples, double tick,
-                 RehearsedStep& step) {
+                 double began, RehearsedStep& step) {
   if (plan.keep.empty()) return;
   Target rules;
   for (const Requirement& rule : plan.keep) rules.require(rule);
   const TargetOnArm on_arm(arm, rules);
   for (std::size_t i = 0; i < samples.size(); ++i) {
+    const double time = began + static_cast<double>(i) * tick;
     for (int r = 0; r < on_arm.size(); ++r) {
       const TargetOnArm::Error off = on_arm.error_of(r, samples[i]);
       if (off.position <= kRuleSlack && off.angle <= kRuleSlack) continue;
       fault(step,
             fmt::format("rule '{}' is off by {} at {}", on_arm[r].requirement->name,
                         off.angle > kRuleSlack ? text_angle(off.angle) : text_length(off.position),
-                        text_time(static_cast<double>(i) * tick)));
+                        text_time(time)));
     }
     if ((samples[i].array() < on_arm.lower().array() - kRuleSlack).any() ||
         (samples[i].array() > on_arm.upper().array() + kRuleSlack).any())
-      fault(step, fmt::format("a joint leaves the band of a rule at {}",
-                              text_time(static_cast<double>(i) * tick)));
+      fault(step, fmt::format("a joint leaves the band of a rule at {}", text_time(time)));
   }
 }
 
@@ -125,7 +125,7 @@ Rehearsal rehearse(const Cell& cell, const PlannedRoutine& planned, const Rehear
                    const Supervision& supervision) {
   if (!(options.rate > 0.0) || !std::isfinite(options.rate))
     throw InputError(fmt::format("the rate must be above zero, found {}", options.rate));
-  const auto began = std::chrono::steady_clock::now();
+  const Stopwatch watch;
   const Arm& arm = cell.arm(planned.routine.arm);
   ReplayClearance clearance(cell, arm);
   ReplayZones zones(cell, arm);
@@ -146,7 +146,7 @@ Rehearsal rehearse(const Cell& cell, const PlannedRoutine& planned, const Rehear
     last = samples.back();
     check_limits(arm, samples, tick, step);
     check_zones(zones, samples, tick, step);
-    check_rules(arm, plan.step, samples, tick, step);
+    check_rules(arm, plan.step, samples, tick, out.duration, step);
     for (std::size_t i = 0; i < samples.size() && !supervision.stop.stop_requested(); ++i) {
       const auto found = clearance.nearest(samples[i], step.clearance);
       if (found.distance < step.clearance) {
@@ -167,7 +167,7 @@ Rehearsal rehearse(const Cell& cell, const PlannedRoutine& planned, const Rehear
     out.duration += step.duration;
     out.steps.push_back(std::move(step));
   }
-  out.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
+  out.seconds = watch.seconds();
   return out;
 }
 

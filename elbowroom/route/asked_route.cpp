@@ -7,19 +7,6 @@
 #include "elbowroom/route/line_prover.hpp"
 
 namespace er {
-namespace {
-
-bool mean_the_same(const CellQuery& a, const CellQuery& b) {
-  const auto& first = a.cell().contacts();
-  const auto& second = b.cell().contacts();
-  return std::equal(first.begin(), first.end(), second.begin(), second.end(),
-                    [](const MeantContact& x, const MeantContact& y) {
-                      return x.first == y.first && x.second == y.second;
-                    });
-}
-
-}  // namespace
-
 Verdict<ReadyRoute> make_ready(const CellQuery& query, const AskedRoute& asked, double clearance) {
   if ((asked.end.size() == 0) == asked.targets.empty())
     throw InputError(asked.targets.empty() ? "no end is given"
@@ -29,7 +16,7 @@ Verdict<ReadyRoute> make_ready(const CellQuery& query, const AskedRoute& asked, 
   std::optional<Reason> refused;
   for (std::size_t t = 0; t < asked.targets.size(); ++t) {
     const Target& target = asked.targets[t];
-    if (!mean_the_same(ready.query, with_meant_contacts(query, target)))
+    if (ready.query.cell().contacts() != with_meant_contacts(query, target).cell().contacts())
       throw InputError(fmt::format("targets '{}' and '{}' mean different contacts",
                                    asked.targets.front().name(), target.name()),
                        "ask for each in a question of its own");

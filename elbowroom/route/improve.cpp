@@ -4,6 +4,7 @@
 #include <memory>
 
 #include "elbowroom/base/on_all_cores.hpp"
+#include "elbowroom/base/stopwatch.hpp"
 #include "elbowroom/route/informed_samples.hpp"
 #include "elbowroom/route/posture_graph.hpp"
 #include "elbowroom/route/race.hpp"
@@ -35,7 +36,6 @@ class Improvement {
       : question_(question),
         prover_(prover),
         supervision_(supervision),
-        deadline_(question.seconds),
         meter_(prover.query(), question.cost, prover.clearance()),
         checker_(prover.query()),
         random_(question.seed ^ kImproveStream),
@@ -46,7 +46,7 @@ class Improvement {
   Search run() {
     out_ = race_two_trees(question_, prover_, supervision_);
     if (!out_.way.exists()) return out_;
-    most_tries_ = tries_after_first(out_.tries);
+    most_tries_ = tries_worth(out_.tries);
     graph_.add(question_.start);
     for (const Posture& goal : question_.goals) goals_.push_back(graph_.add(goal));
     add(out_.way);
@@ -66,7 +66,7 @@ class Improvement {
  private:
   [[nodiscard]] bool is_worth_another() {
     if (supervision_.stop.stop_requested()) return false;
-    if (deadline_.is_over()) {
+    if (watch_.seconds() >= question_.seconds) {
       out_.out_of_time = true;
       return false;
     }
@@ -140,7 +140,7 @@ class Improvement {
   const PlannerQuestion& question_;
   LineProver& prover_;
   const Supervision& supervision_;
-  Deadline deadline_;
+  Stopwatch watch_;
   CostMeter meter_;
   PostureChecker checker_;
   RandomStream random_;

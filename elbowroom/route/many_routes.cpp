@@ -3,27 +3,32 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <chrono>
+#include <utility>
 
 #include "elbowroom/base/quantile.hpp"
+#include "elbowroom/base/stopwatch.hpp"
 #include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/route/cost_meter.hpp"
 
 namespace er {
 namespace {
 
 ManyRoutes::Answer answer(const CellQuery& query, const AskedRoute& question,
-                          const RouteOptions& options) {
+                          RouteOptions options) {
   const auto ready = make_ready(query, question, options.clearance);
   if (!ready) return {question.name, ready.reason(), {}};
   warm_up(*ready);
-  const auto began = std::chrono::steady_clock::now();
-  ManyRoutes::Answer out{question.name, find_route(*ready, options), {}};
-  out.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
-  if (out.route)
-    out.parts =
-        CostMeter(ready->query, options.cost, options.clearance).parts_of(out.route->waypoints);
-  return out;
+  const double least_within = std::exchange(options.least_within, 0.0);  // it takes time of its own
+  const Stopwatch watch;
+  const auto found = find_route(*ready, options);
+  const double seconds = watch.seconds();
+  if (!found) return {question.name, found.reason(), {}, seconds};
+  Route route = *found;
+  find_least(ready->query, least_within, route);
+  const CostParts parts =
+      CostMeter(ready->query, options.cost, options.clearance).parts_of(route.waypoints);
+  return {question.name, std::move(route), parts, seconds};
 }
 
 }  // namespace

@@ -10,7 +10,7 @@ struct ManyRoutes {
     std::string name;
     Verdict<Route> route;
     CostParts parts;       ///< of the route, when there is one
-    double seconds = 0.0;  ///< for the route, the postures of its targets left out
+    double seconds = 0.0;  ///< for the route; postures of targets and least clearance left out
   };
   std::vector<Answer> answers = {};
 

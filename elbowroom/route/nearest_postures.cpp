@@ -15,18 +15,24 @@
 HWY_BEFORE_NAMESPACE();
 namespace er::HWY_NAMESPACE {
 
-// The squared distances of eight postures of a block; the block's least is compared first.
+// The squared distances of some lanes of a block.
+FloatPack squares_of(const float* lanes, int entries, int at, const float* to) {
+  FloatPack sum = pack(0.0F);
+  for (int e = 0; e < entries; ++e) {
+    const FloatPack gap = load(lanes + e * kLanes + at) - pack(to[e]);
+    sum = sum + gap * gap;
+  }
+  return sum;
+}
+
+// The least of some lanes is compared before any of them is looked at.
 int nearest_in_lanes(const float* lanes, int entries, int count, const float* to) {
   FloatPack least_so_far = pack(std::numeric_limits<float>::max());
   int best = 0;
   float best_value = std::numeric_limits<float>::max();
   for (int first = 0; first < count; first += kLanes, lanes += entries * kLanes)
     for (int at = 0; at < kLanes; at += kFloatPackSize) {
-      FloatPack sum = pack(0.0F);
-      for (int e = 0; e < entries; ++e) {
-        const FloatPack gap = load(lanes + e * kLanes + at) - pack(to[e]);
-        sum = sum + gap * gap;
-      }
+      const FloatPack sum = squares_of(lanes, entries, at, to);
       if (none(sum < least_so_far)) continue;
       float values[kLanes];
       store(sum, values);
@@ -43,14 +49,8 @@ int nearest_in_lanes(const float* lanes, int entries, int count, const float* to
 // All squared distances; `out` has room for whole blocks.
 void squares_in_lanes(const float* lanes, int entries, int count, const float* to, float* out) {
   for (int first = 0; first < count; first += kLanes, lanes += entries * kLanes)
-    for (int at = 0; at < kLanes; at += kFloatPackSize) {
-      FloatPack sum = pack(0.0F);
-      for (int e = 0; e < entries; ++e) {
-        const FloatPack gap = load(lanes + e * kLanes + at) - pack(to[e]);
-        sum = sum + gap * gap;
-      }
-      store(sum, out + first + at);
-    }
+    for (int at = 0; at < kLanes; at += kFloatPackSize)
+      store(squares_of(lanes, entries, at, to), out + first + at);
 }
 
 }  // namespace er::HWY_NAMESPACE

@@ -5,10 +5,9 @@
 #include <limits>
 #include <vector>
 
-#include "elbowroom/base/deadline.hpp"
 #include "elbowroom/base/progress.hpp"
+#include "elbowroom/route/cost_meter.hpp"
 #include "elbowroom/route/line_prover.hpp"
-#include "elbowroom/route/route_cost.hpp"
 #include "elbowroom/route/tighten.hpp"
 
 namespace er {

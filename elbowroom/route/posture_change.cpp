@@ -16,36 +16,11 @@ namespace {
 constexpr double kSamePosture = 1e-4;  // rad or m of any joint
 constexpr int kLooksAtTool = 50;       // at the tool, on each line
 
-// "back, up" -> {"back", "up"}.
-std::vector<std::string> words_of(const std::string& branch) {
-  std::vector<std::string> words;
-  std::size_t at = 0;
-  while (at <= branch.size()) {
-    const std::size_t comma = std::min(branch.find(',', at), branch.size());
-    const auto word = trimmed(std::string_view(branch).substr(at, comma - at));
-    if (!word.empty()) words.emplace_back(word);
-    at = comma + 1;
-  }
-  return words;
-}
-
 bool has_all(const std::string& branch, const std::vector<std::string>& wanted) {
-  const std::vector<std::string> words = words_of(branch);
+  const std::vector<std::string> words = split_at_commas(branch);
   return std::all_of(wanted.begin(), wanted.end(), [&](const std::string& word) {
     return std::find(words.begin(), words.end(), word) != words.end();
   });
-}
-
-// The frame that stays: of the first tool, or of the last link.
-struct Held {
-  int link;
-  Pose frame;
-  std::string name;
-};
-Held held_frame(const Arm& arm) {
-  if (!arm.tools().empty())
-    return {arm.tools().front().link_index, arm.tools().front().tip, arm.tools().front().name};
-  return {static_cast<int>(arm.links().size()) - 1, Pose{}, arm.links().back().name};
 }
 
 Reason no_such_branch(const CellQuery& query, const Reach& reach, const std::string& from,
@@ -62,20 +37,20 @@ Reason no_such_branch(const CellQuery& query, const Reach& reach, const std::str
   if (!others.empty())
     reason.details.push_back(fmt::format("there are: {}", fmt::join(others, "; ")));
   for (const ReachSolution& one : reach.refused)
-    if (branch.empty() || has_all(one.branch, words_of(branch)))
+    if (branch.empty() || has_all(one.branch, split_at_commas(branch)))
       reason.details.push_back(fmt::format("{}: {}", one.branch.empty() ? "one" : one.branch,
                                            query.describe(one.nearest)));
   return reason;
 }
 
-double furthest_off(const Arm& arm, const Held& held, const std::vector<Posture>& waypoints) {
-  const Vector3 place = frame_pose(arm, held.link, held.frame, waypoints.front()).position;
+double furthest_off(const Arm& arm, const Tool& held, const std::vector<Posture>& waypoints) {
+  const Vector3 place = frame_pose(arm, held.link_index, held.tip, waypoints.front()).position;
   double off = 0.0;
   for (std::size_t i = 0; i + 1 < waypoints.size(); ++i)
     for (int k = 1; k <= kLooksAtTool; ++k) {
       const double share = static_cast<double>(k) / kLooksAtTool;
       const Posture at = waypoints[i] + share * (waypoints[i + 1] - waypoints[i]);
-      off = std::max(off, (frame_pose(arm, held.link, held.frame, at).position - place).norm());
+      off = std::max(off, (frame_pose(arm, held.link_index, held.tip, at).position - place).norm());
     }
   return off;
 }
@@ -89,9 +64,9 @@ Verdict<PostureChange> change_posture(const CellQuery& query, const Posture& sta
   arm.check_posture(start, "the start of the route");
   if (const std::string fault = query.fault_of(start, options.clearance); !fault.empty())
     return Reason{Cause::start_blocked, "no: at the start: " + fault};
-  const Held held = held_frame(arm);
+  const Tool held = arm.end_tool();  // what stays
   const Target here = Target{}
-                          .place(held.name, frame_pose(arm, held.link, held.frame, start))
+                          .place(held.name, frame_pose(arm, held.link_index, held.tip, start))
                           .named("where the tool is");
   const auto reached = reach(query, here, {.clearance = options.clearance, .from = start});
   if (!reached) return reached.reason();
@@ -107,7 +82,7 @@ Verdict<PostureChange> change_posture(const CellQuery& query, const Posture& sta
   for (const ReachSolution& one : reached->solutions) {
     if (is_start(one)) continue;
     if (branch.empty() ? !one.branch.empty() && one.branch == out.from
-                       : !has_all(one.branch, words_of(branch)))
+                       : !has_all(one.branch, split_at_commas(branch)))
       continue;
     goals.push_back(one.posture);
     branches.push_back(one.branch);

@@ -5,9 +5,9 @@
 #include <span>
 #include <vector>
 
+#include "elbowroom/route/cost_meter.hpp"
 #include "elbowroom/route/line_prover.hpp"
 #include "elbowroom/route/nearest_postures.hpp"
-#include "elbowroom/route/route_cost.hpp"
 
 namespace er {
 

@@ -4,6 +4,7 @@
 #include <list>
 
 #include "elbowroom/base/on_all_cores.hpp"
+#include "elbowroom/base/stopwatch.hpp"
 #include "elbowroom/route/two_trees.hpp"
 
 namespace er {
@@ -12,7 +13,7 @@ namespace {
 constexpr std::uint64_t kRaceStream = 0x9e3779b97f4a7c15ULL;  // keeps the seeds of searches apart
 constexpr int kFirstTurn = 64;                                // tries
 constexpr int kLongestTurn = 1024;
-constexpr int kPatience = 2;   // times the tries of the first that was there
+constexpr int kPatience = 2;   // times the tries of others
 constexpr int kAtLeast = 128;  // tries that each gets, whoever was first
 
 struct Racer {
@@ -33,12 +34,12 @@ struct Racer {
 
 }  // namespace
 
-int tries_after_first(int first) { return std::max(kAtLeast, kPatience * first); }
+int tries_worth(int others) { return std::max(kAtLeast, kPatience * others); }
 
 Search race_two_trees(const PlannerQuestion& question, LineProver& prover,
                       const Supervision& supervision) {
   const CellQuery& query = prover.query();
-  const Deadline deadline(question.seconds);
+  const Stopwatch watch;
   std::list<Racer> racers;  // they do not move
   for (int i = 0; i < std::max(1, question.searches); ++i) {
     const std::uint64_t seed = question.seed + static_cast<std::uint64_t>(i) * kRaceStream;
@@ -52,7 +53,7 @@ Search race_two_trees(const PlannerQuestion& question, LineProver& prover,
     for (Racer& racer : racers)
       if (racer.runs()) running.push_back(&racer);
     if (running.empty() || out.tries >= question.tries || supervision.stop.stop_requested()) break;
-    if (deadline.is_over()) {
+    if (watch.seconds() >= question.seconds) {
       out.out_of_time = true;
       break;
     }
@@ -75,7 +76,7 @@ Search race_two_trees(const PlannerQuestion& question, LineProver& prover,
       out.tries += racer.trees.tries();
       if (racer.way.exists()) first = std::min(first, racer.trees.tries());
     }
-    if (first < std::numeric_limits<int>::max()) enough = tries_after_first(first);
+    if (first < std::numeric_limits<int>::max()) enough = tries_worth(first);
     for (Racer& racer : racers) racer.is_out = racer.trees.tries() >= enough;
     if (supervision.progress)
       supervision.progress(static_cast<double>(out.tries) / question.tries,

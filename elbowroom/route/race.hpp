@@ -12,7 +12,7 @@ namespace er {
 Search race_two_trees(const PlannerQuestion& question, LineProver& prover,
                       const Supervision& supervision);
 
-/// How many tries a search is worth when another was there after `first`.
-int tries_after_first(int first);
+/// How many tries a search is worth where others have found a way after so many.
+int tries_worth(int others);
 
 }  // namespace er

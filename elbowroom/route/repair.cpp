@@ -1,9 +1,10 @@
 #include "elbowroom/route/repair.hpp"
 
 #include <algorithm>
-#include <chrono>
 
 #include "elbowroom/base/input_error.hpp"
+#include "elbowroom/base/stopwatch.hpp"
+#include "elbowroom/route/cost_meter.hpp"
 #include "elbowroom/route/line_prover.hpp"
 
 namespace er {
@@ -25,7 +26,7 @@ Verdict<Repaired> repair_route(const CellQuery& query, const std::vector<Posture
   if (!options.rules.empty())
     throw InputError("a route that is repaired does not know of rules",
                      "find it anew, with them, instead");
-  const auto began = std::chrono::steady_clock::now();
+  const Stopwatch watch;
   Repaired out;
   out.before = still_free(query, waypoints, options.clearance);
   Route& route = out.route;
@@ -58,11 +59,10 @@ Verdict<Repaired> repair_route(const CellQuery& query, const std::vector<Posture
   route.length = path_length(route.waypoints);
   route.figures.length_found += route.length;
   route.figures.lines += static_cast<long>(out.kept + out.again);
-  if (options.least_within > 0.0)
-    route.least = least_clearance(query, route.waypoints, options.least_within);
-  route.least.lower = std::max(route.least.lower, options.clearance);
-  route.figures.seconds =
-      std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
+  route.cost = CostMeter(query, options.cost, options.clearance).of(route.waypoints);
+  route.figures.costs.clear();  // of what is new alone
+  find_least(query, options.least_within, route);
+  route.figures.seconds = watch.seconds();
   return out;
 }
 

@@ -9,6 +9,7 @@
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/base/on_all_cores.hpp"
 #include "elbowroom/base/random.hpp"
+#include "elbowroom/base/units.hpp"
 #include "elbowroom/route/race.hpp"
 
 namespace er {
@@ -43,6 +44,7 @@ Roadmap Roadmap::build(const CellQuery& query, const RoadmapOptions& options,
                        const Supervision& supervision) {
   if (options.postures < 0 || options.neighbours < 1)
     throw InputError("a roadmap has no less than zero postures, and each is joined to some");
+  check_clearance(options.clearance);
   const Arm& arm = query.arm();
   require_ranges(arm);
   Roadmap out(arm.dof(), options.clearance);
@@ -133,6 +135,14 @@ void Roadmap::join_regions(const CellQuery& query, const Supervision& supervisio
 }
 
 Search Roadmap::find(const PlannerQuestion& question, LineProver& prover) {
+  if (prover.clearance() != clearance_)
+    throw InputError(fmt::format("the roadmap keeps {}, the question {}", text_length(clearance_),
+                                 text_length(prover.clearance())),
+                     "repair() it for this clearance first");
+  if (graph_.size() > 0 && graph_.posture(0).size() != question.start.size())
+    throw InputError(fmt::format("the roadmap is of {} joints, the question of {}",
+                                 graph_.posture(0).size(), question.start.size()),
+                     "give each arm a roadmap of its own");
   Search out;
   out.nodes = graph_.size();
   graph_.forget_costs();
@@ -177,6 +187,7 @@ RoadmapRepair Roadmap::repair(const CellQuery& query, double clearance,
                               const Supervision& supervision) {
   std::vector<State> before;
   for (const PostureGraph::Line& line : graph_.lines()) before.push_back(line.state);
+  check_clearance(clearance);
   clearance_ = clearance;
   prove(query, supervision);
   RoadmapRepair out;

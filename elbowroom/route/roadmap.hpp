@@ -38,6 +38,8 @@ class Roadmap {
           const std::vector<PostureGraph::Line>& lines);
 
   /// The cheapest way along it, every line of which is proved anew; none where it knows none.
+  /// Throws InputError where the question keeps another clearance, or is of an arm with other
+  /// joints.
   Search find(const PlannerQuestion& question, LineProver& prover);
   /// Takes up a way that was found without it; its lines are proved.
   void learn(const std::vector<Posture>& waypoints);

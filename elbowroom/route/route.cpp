@@ -3,11 +3,11 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <chrono>
 #include <cmath>
 #include <memory>
 
 #include "elbowroom/base/input_error.hpp"
+#include "elbowroom/base/stopwatch.hpp"
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/collision/free_postures.hpp"
 #include "elbowroom/reach/reach.hpp"
@@ -29,9 +29,7 @@ void check_question(const CellQuery& query, const Posture& start, const std::vec
   arm.check_posture(start, "the start of the route");
   if (goals.empty()) throw InputError("a route needs at least one goal");
   for (const Posture& goal : goals) arm.check_posture(goal, "a goal of the route");
-  if (!(options.clearance >= 0.0) || !std::isfinite(options.clearance))
-    throw InputError(
-        fmt::format("the clearance must be zero or more, found {} mm", to_mm(options.clearance)));
+  check_clearance(options.clearance);
   if (!(options.seconds > 0.0))
     throw InputError(fmt::format("a search needs time, found {:g} s", options.seconds));
 }
@@ -97,26 +95,30 @@ Way straight_way(const PlannerQuestion& question, LineProver& prover) {
   return way;
 }
 
-// Straight on where that is free, then along the roadmap, then by the planner.
+// Straight on where that is free, then along the roadmap, then by the planner: the cheapest of what
+// was looked for.
 Search search_for(const PlannerQuestion& question, const RouteOptions& options, LineProver& prover,
                   RouteFigures& figures, const Supervision& supervision) {
-  const Way straight = straight_way(question, prover);
+  const bool is_quick = options.planner == RoutePlanner::two_trees;
+  Way known = straight_way(question, prover);
   // Nothing is cheaper than straight to the nearest goal; else it is only quick.
-  if (straight.exists() && options.cost.is_travel_alone() &&
-      (straight.goal == 0 || options.planner != RoutePlanner::improving))
-    return {.way = straight};
-  const bool on_roadmap = options.roadmap != nullptr && options.rules.empty();
-  if (on_roadmap) {
-    Search search = options.roadmap->find(question, prover);
-    figures.from_roadmap = search.way.exists();
-    if (figures.from_roadmap && options.planner == RoutePlanner::two_trees) return search;
+  if (known.exists() && options.cost.is_travel_alone() && (known.goal == 0 || is_quick))
+    return {.way = known};
+  Roadmap* roadmap = options.rules.empty() ? options.roadmap : nullptr;
+  if (roadmap) {
+    Search along = roadmap->find(question, prover);
+    figures.from_roadmap = along.way.exists() && (!known.exists() || along.way.cost < known.cost);
+    if (figures.from_roadmap) known = along.way;
+    if (figures.from_roadmap && is_quick) return along;
   }
-  const Planner plan = options.planner == RoutePlanner::improving ? improve : race_two_trees;
+  const Planner plan = is_quick ? race_two_trees : improve;
   Search search = plan(question, prover, supervision);
-  if (straight.exists() && (!search.way.exists() || straight.cost <= search.way.cost))
-    search.way = straight;
-  if (on_roadmap && search.way.exists() && !figures.from_roadmap)
-    options.roadmap->learn(search.way.waypoints);
+  if (known.exists() && (!search.way.exists() || known.cost <= search.way.cost)) {
+    search.way = known;
+    return search;
+  }
+  figures.from_roadmap = false;
+  if (roadmap && search.way.exists()) roadmap->learn(search.way.waypoints);
   return search;
 }
 
@@ -160,10 +162,16 @@ double path_length(const std::vector<Posture>& waypoints) {
   return length;
 }
 
+void find_least(const CellQuery& query, double within, Route& route) {
+  route.least = within > 0.0 ? least_clearance(query, route.waypoints, within)
+                             : LeastClearance{.lower = route.clearance};
+  route.least.lower = std::max(route.least.lower, route.clearance);  // the sweeps proved that
+}
+
 Verdict<Route> find_route(const CellQuery& query, const Posture& start,
                           const std::vector<Posture>& goals, const RouteOptions& options,
                           const Supervision& supervision) {
-  const auto began = std::chrono::steady_clock::now();
+  const Stopwatch watch;
   check_question(query, start, goals, options);
   if (const std::string fault = query.fault_of(start, options.clearance); !fault.empty())
     return with_free_posture({Cause::start_blocked, "no: at the start: " + fault}, query, start,
@@ -171,8 +179,8 @@ Verdict<Route> find_route(const CellQuery& query, const Posture& start,
                                return bool(find_route(query, free, goals, once, supervision));
                              });
 
-  const auto rules =
-      options.rules.empty() ? nullptr : std::make_shared<const Rules>(query, options.rules);
+  auto rules = std::make_shared<const Rules>(query, options.rules);
+  if (rules->empty()) rules = nullptr;  // none, or all of them switched off
   if (rules && rules->broken_at(start) >= 0)
     return Reason{Cause::start_blocked, "no: at the start: " + rules->fault_of(start)};
   std::vector<std::size_t> open = free_goals(query, goals, options.clearance, rules.get());
@@ -213,15 +221,10 @@ Verdict<Route> find_route(const CellQuery& query, const Posture& start,
     if (rule.on) route.kept.push_back(fmt::format("'{}': {}", rule.name, rule.text()));
   route.figures.length_found = search.way.length_found;
   route.length = path_length(route.waypoints);
-  if (options.least_within > 0.0)
-    route.least = least_clearance(query, route.waypoints, options.least_within);
-  else
-    route.least.lower = options.clearance;
-  route.least.lower = std::max(route.least.lower, options.clearance);  // the sweeps proved that
+  find_least(query, options.least_within, route);
   route.figures.lines = prover.lines();
   route.figures.checks = prover.checks();
-  route.figures.seconds =
-      std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
+  route.figures.seconds = watch.seconds();
   return route;
 }
 

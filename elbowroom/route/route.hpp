@@ -102,6 +102,10 @@ Verdict<Route> find_route(const CellQuery& query, const Posture& start,
 Verdict<Route> find_route(const Cell& cell, std::string_view arm, const Posture& start,
                           const std::vector<Posture>& goals, const RouteOptions& options = {});
 
+/// Fills in the least clearance of a route to `within` (m), or, where that is zero, what the route
+/// is proved to keep.
+void find_least(const CellQuery& query, double within, Route& route);
+
 /// The 2-norm of joint travel along a list of postures.
 double path_length(const std::vector<Posture>& waypoints);
 

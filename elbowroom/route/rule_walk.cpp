@@ -4,7 +4,7 @@ namespace er {
 namespace {
 
 constexpr double kRuleStep = 0.4;  // rad or m, 2-norm
-constexpr double kMostSteps = 40;
+constexpr int kMostSteps = 40;
 constexpr double kNearer = 0.1;       // of a step: less is not worth going on
 constexpr double kMostOfAStep = 2.0;  // a step that is brought back further leads elsewhere
 

@@ -70,7 +70,7 @@ void expect_room(const Requirement& rule, const Band& band, const char* what) {
            "give it a band, or an angle");
 }
 
-void check_rule(const Requirement& rule, const AtPlace& place) {
+void expect_rule(const Requirement& rule, const AtPlace& place) {
   for (const Band& band : place.along) expect_room(rule, band, "the place");
   if (!place.standoff.is_exact())
     refuse(rule, "has a standoff in a band", "ask for a distance to the point");
@@ -79,21 +79,21 @@ void check_rule(const Requirement& rule, const AtPlace& place) {
     refuse(rule, "holds the orientation, or the turn about an axis, and a route needs room",
            "say how far an axis may lean: direction, with an angle");
 }
-void check_rule(const Requirement& rule, const InDirection& direction) {
+void expect_rule(const Requirement& rule, const InDirection& direction) {
   if (direction.angle.upper == 0.0 || direction.angle.is_exact())
     refuse(rule, "holds a direction exactly, and a route needs room", "give it an angle: 5 deg");
 }
-void check_rule(const Requirement& rule, const AtDistance& distance) {
+void expect_rule(const Requirement& rule, const AtDistance& distance) {
   expect_room(rule, distance.range, "a distance");
 }
-void check_rule(const Requirement& rule, const InRoom& room) {
+void expect_rule(const Requirement& rule, const InRoom& room) {
   for (const Band& band : room.along) expect_room(rule, band, "a coordinate");
 }
-void check_rule(const Requirement& rule, const InSight&) {
+void expect_rule(const Requirement& rule, const InSight&) {
   refuse(rule, "is about sight, which is not looked at on the way",
          "hold the direction to the point: direction, at and angle");
 }
-void check_rule(const Requirement& rule, const JointBands& bands) {
+void expect_rule(const Requirement& rule, const JointBands& bands) {
   for (const JointBands::One& one : bands.joints) expect_room(rule, one.value, "a joint");
 }
 
@@ -165,7 +165,7 @@ double spare_of(const InRoom& room, const Seen& seen) {
         const Vector3 outward = sense * room.at.rotation.col(k);
         const Band& band = room.along[static_cast<std::size_t>(k)];
         const double limit = sense > 0.0 ? band.upper : -band.lower;
-        const double height = outward.dot(shape.support(outward) - room.at.position) + shape.radius;
+        const double height = shape.furthest(outward) - outward.dot(room.at.position);
         least = std::min(least, limit - height - seen.travel);
       }
   }
@@ -195,29 +195,36 @@ Vector3 point_of(const Requirement& rule) {
 
 }  // namespace
 
+void check_rule(const Arm& arm, const Requirement& rule) {
+  check_requirement(rule);
+  std::visit([&](const auto& one) { expect_rule(rule, one); }, rule.holds);
+  const Target alone = Target{}.require(rule);
+  static_cast<void>(TargetOnArm(arm, alone));
+}
+
 Rules::Rules(const CellQuery& query, const std::vector<Requirement>& requirements)
     : query_(query), requirements_(requirements) {
   std::erase_if(requirements_, [](const Requirement& one) { return !one.on; });
   if (requirements_.empty()) return;
+  const Arm& arm = query_.arm();
   for (const Requirement& rule : requirements_) {
-    check_requirement(rule);
-    std::visit([&](const auto& one) { check_rule(rule, one); }, rule.holds);
-    all_.require(rule);
+    check_rule(arm, rule);
     Requirement inside = rule;
     std::visit([](auto& one) { draw_in(one); }, inside.holds);
     inside.position_tolerance = std::max(inside.position_tolerance, 1e-3);
     inside.angle_tolerance = std::max(inside.angle_tolerance, 1e-3);
     inside_.require(inside);
-    has_joint_bands_ |= std::holds_alternative<JointBands>(rule.holds);
   }
-  const Arm& arm = query_.arm();
-  bands_.emplace(arm, all_);
   projection_.emplace(arm, inside_);
   int next = 0;
   for (std::size_t i = 0; i < requirements_.size(); ++i) {
     const Requirement& rule = requirements_[i];
-    if (std::holds_alternative<JointBands>(rule.holds)) continue;
-    const TargetOnArm::Bound& bound = (*bands_)[next++];
+    if (const auto* bands = std::get_if<JointBands>(&rule.holds)) {
+      for (const JointBands::One& one : bands->joints)
+        joint_checks_.push_back({static_cast<int>(i), arm.find_moving_joint(one.joint), one.value});
+      continue;
+    }
+    const TargetOnArm::Bound& bound = (*projection_)[next++];
     Check check{static_cast<int>(i), bound.link, bound.frame,
                 lever_of_point(arm, bound.link, bound.frame * point_of(rule)),
                 turn_of(arm, bound.link)};
@@ -236,20 +243,13 @@ double Rules::spare(const Check& check, const Pose& frame, double travel, double
          kRounding;
 }
 
-bool Rules::in_bands(const PostureRef& posture) const {
-  return !has_joint_bands_ || ((posture.array() >= bands_->lower().array() - 1e-9).all() &&
-                               (posture.array() <= bands_->upper().array() + 1e-9).all());
-}
-
 int Rules::broken_at(const PostureRef& posture) const {
   for (const Check& check : checks_)
     if (spare(check, frame_pose(query_.arm(), check.link, check.frame, posture), 0.0, 0.0) < 0.0)
       return check.rule;
-  if (in_bands(posture)) return -1;
-  const auto bands = std::find_if(
-      requirements_.begin(), requirements_.end(),
-      [](const Requirement& one) { return std::holds_alternative<JointBands>(one.holds); });
-  return static_cast<int>(bands - requirements_.begin());
+  for (const JointCheck& check : joint_checks_)
+    if (std::abs(check.band.outside(posture[check.entry])) > kRounding) return check.rule;
+  return -1;
 }
 
 int Rules::broken_between(const PostureRef& from, const PostureRef& to) const {

@@ -10,6 +10,10 @@
 
 namespace er {
 
+/// Throws InputError for what cannot be a rule: something exact (a route needs room), a turn about
+/// an axis, sight; and as TargetOnArm does.
+void check_rule(const Arm& arm, const Requirement& rule);
+
 /// Requirements of an arm that postures and straight joint lines may keep: an axis of a frame
 /// within an angle of a direction or a point, a frame or a whole link inside a box, a distance to a
 /// point, places with bands, joints in bands. A line is proved to keep them as it is proved to be
@@ -17,13 +21,12 @@ namespace er {
 /// turn within it, else the interval is halved.
 class Rules {
  public:
-  /// Throws InputError for what cannot be a rule: something exact (a route needs room), a turn
-  /// about an axis, sight; and as TargetOnArm does.
+  /// Those that are on. Throws InputError as check_rule does.
   Rules(const CellQuery& query, const std::vector<Requirement>& requirements);
   Rules(const Rules&) = delete;  // what is made ready refers to its own members
   Rules& operator=(const Rules&) = delete;
 
-  [[nodiscard]] bool empty() const { return checks_.empty() && !has_joint_bands_; }
+  [[nodiscard]] bool empty() const { return requirements_.empty(); }
   /// The number of a rule that a posture breaks, as they were given; -1: none.
   [[nodiscard]] int broken_at(const PostureRef& posture) const;
   /// Of a straight joint line; it is proved that none is broken where it says -1.
@@ -45,19 +48,21 @@ class Rules {
     Posture lever;    ///< m that what is bounded moves per unit of each joint
     Posture turn;     ///< rad that it turns
   };
+  struct JointCheck {
+    int rule = 0;
+    int entry = 0;  ///< of a posture
+    Band band = {};
+  };
   // What is to spare of what a rule asks for, m or rad, when the frame moves by `travel` and turns
   // by `turn` at most; below zero: broken, or not known to hold.
   [[nodiscard]] double spare(const Check& check, const Pose& frame, double travel,
                              double turn) const;
-  [[nodiscard]] bool in_bands(const PostureRef& posture) const;
 
   CellQuery query_;
   std::vector<Requirement> requirements_;
   std::vector<Check> checks_;
-  bool has_joint_bands_ = false;
-  Target all_;     ///< as given
+  std::vector<JointCheck> joint_checks_;
   Target inside_;  ///< with bands drawn in: what postures are projected to
-  std::optional<TargetOnArm> bands_;
   std::optional<TargetOnArm> projection_;
 };
 

@@ -35,8 +35,7 @@ std::vector<Posture> with_shortcut(const std::vector<Posture>& waypoints, const 
   add(from.posture);
   for (const Posture& middle : between) add(middle);
   add(to.posture);
-  for (std::size_t k = to.line + 1; k < waypoints.size(); ++k)
-    if ((waypoints[k] - out.back()).norm() > 1e-9) out.push_back(waypoints[k]);
+  for (std::size_t k = to.line + 1; k < waypoints.size(); ++k) add(waypoints[k]);
   return out;
 }
 

@@ -4,8 +4,8 @@
 #include <cstdint>
 #include <vector>
 
+#include "elbowroom/route/cost_meter.hpp"
 #include "elbowroom/route/line_prover.hpp"
-#include "elbowroom/route/route_cost.hpp"
 
 namespace er {
 

@@ -3,13 +3,15 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <chrono>
+#include <utility>
 
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/base/quantile.hpp"
+#include "elbowroom/base/stopwatch.hpp"
 #include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/model/posture_text.hpp"
+#include "elbowroom/route/cost_meter.hpp"
 
 namespace er {
 namespace {
@@ -24,20 +26,24 @@ TunedSeed ask(const ReadyRoute& question, RouteOptions options, const RouteCost&
               std::uint64_t seed) {
   options.seed = seed;
   options.find_remedies = false;
-  const auto began = std::chrono::steady_clock::now();
-  const auto route = find_route(question, options);
+  const double least_within = std::exchange(options.least_within, 0.0);  // it takes time of its own
+  const Stopwatch watch;
+  const auto found = find_route(question, options);
   TunedSeed out{.seed = seed};
-  out.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
-  if (!route) return out;
-  CostMeter meter(question.query, cost, options.clearance);
-  out.waypoints = route->waypoints;
-  out.work = static_cast<double>(route->figures.checks);
-  out.length_found = route->figures.length_found;
-  out.length = route->length;
-  out.cost = meter.of(route->waypoints);
-  out.tool = meter.parts_of(route->waypoints).tool;
-  out.bends = static_cast<double>(route->waypoints.size() - 2);
-  out.clearance = route->least.nearest.distance;
+  out.seconds = watch.seconds();
+  if (!found) return out;
+  Route route = *found;
+  find_least(question.query, least_within, route);
+  const CostParts parts =
+      CostMeter(question.query, cost, options.clearance).parts_of(route.waypoints);
+  out.work = static_cast<double>(route.figures.checks);
+  out.length_found = route.figures.length_found;
+  out.length = route.length;
+  out.cost = parts.weighed(cost);
+  out.tool = parts.tool;
+  out.bends = static_cast<double>(route.waypoints.size() - 2);
+  out.clearance = route.least.nearest.distance;
+  out.waypoints = std::move(route.waypoints);
   return out;
 }
 
@@ -50,6 +56,11 @@ void choose(Tuning& out) {
   const auto& all = out.settings;
   int most = 0;
   for (const TunedSetting& one : all) most = std::max(most, one.found());
+  if (most == 0) {
+    out.why = fmt::format("none of the settings finds a route with any of {} seeds",
+                          all.front().seeds.size());
+    return;
+  }
   double clearance = 0.0;
   for (const TunedSetting& one : all)
     if (one.found() == most) clearance = std::max(clearance, one.setting.options.clearance);
@@ -58,30 +69,25 @@ void choose(Tuning& out) {
   };
   double cheapest = std::numeric_limits<double>::infinity();
   for (const TunedSetting& one : all)
-    if (is_left(one) && most > 0) cheapest = std::min(cheapest, median_of(one, &TunedSeed::cost));
+    if (is_left(one)) cheapest = std::min(cheapest, median_of(one, &TunedSeed::cost));
   double least_work = std::numeric_limits<double>::infinity();
   for (std::size_t i = 0; i < all.size(); ++i) {
-    if (!is_left(all[i]) ||
-        (most > 0 && median_of(all[i], &TunedSeed::cost) > kAboutAsCheap * cheapest))
+    const double work = median_of(all[i], &TunedSeed::work);
+    if (!is_left(all[i]) || median_of(all[i], &TunedSeed::cost) > kAboutAsCheap * cheapest ||
+        work >= least_work)
       continue;
-    if (median_of(all[i], &TunedSeed::work) >= least_work) continue;
-    least_work = median_of(all[i], &TunedSeed::work);
+    least_work = work;
     out.keep = i;
   }
   const TunedSetting& kept = all[out.keep];
-  if (most == 0) {
-    out.why =
-        fmt::format("none of the settings finds a route with any of {} seeds", kept.seeds.size());
-    return;
-  }
+  const double cost = median_of(kept, &TunedSeed::cost);
   out.why = fmt::format(
       "{} of {} seeds find a route{}; half of them within {:.2f} ms; {}", most, kept.seeds.size(),
       clearance > 0.0 ? fmt::format(" that keeps {}", text_length(clearance)) : "",
       median_of(kept, &TunedSeed::seconds) * 1e3,
-      median_of(kept, &TunedSeed::cost) <= cheapest
-          ? "no other setting is cheaper"
-          : fmt::format("{:.0f} % dearer than the cheapest, for less work",
-                        100.0 * (median_of(kept, &TunedSeed::cost) / cheapest - 1.0)));
+      cost <= cheapest ? "no other setting is cheaper"
+                       : fmt::format("{:.0f} % dearer than the cheapest, for less work",
+                                     100.0 * (cost / cheapest - 1.0)));
 }
 
 // The question in two halves, through a posture.
@@ -95,11 +101,11 @@ HelpingWaypoint through(const ReadyRoute& question, const Posture& posture,
     RouteOptions own = options;
     own.seed = static_cast<std::uint64_t>(seed);
     own.find_remedies = false;
-    const auto began = std::chrono::steady_clock::now();
+    own.least_within = 0.0;
+    const Stopwatch watch;
     const auto first = find_route(question.query, question.start, {posture}, own);
     const auto second = find_route(question.query, posture, question.goals, own);
-    seconds.push_back(
-        std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count());
+    seconds.push_back(watch.seconds());
     if (!first || !second) continue;
     ++out.found;
     lengths.push_back(first->length + second->length);
@@ -113,10 +119,8 @@ HelpingWaypoint through(const ReadyRoute& question, const Posture& posture,
 
 std::optional<HelpingWaypoint> helping_waypoint(const ReadyRoute& question,
                                                 const TunedSetting& kept, int seeds) {
-  if (kept.found() == 0) return std::nullopt;
-  const TunedSeed* best = nullptr;
-  for (const TunedSeed& one : kept.seeds)
-    if (!one.waypoints.empty() && (best == nullptr || one.cost < best->cost)) best = &one;
+  const TunedSeed* best = kept.best();
+  if (best == nullptr) return std::nullopt;
   const std::vector<Posture>& path = best->waypoints;
   std::optional<HelpingWaypoint> out;
   for (std::size_t i = 1; i + 1 < path.size() && i <= kWaypoints; ++i) {
@@ -161,6 +165,13 @@ Tuning tune_route(const ReadyRoute& question, const std::vector<RouteSetting>& s
 int TunedSetting::found() const {
   return static_cast<int>(std::count_if(
       seeds.begin(), seeds.end(), [](const TunedSeed& one) { return !one.waypoints.empty(); }));
+}
+
+const TunedSeed* TunedSetting::best() const {
+  const TunedSeed* best = nullptr;
+  for (const TunedSeed& one : seeds)
+    if (!one.waypoints.empty() && (best == nullptr || one.cost < best->cost)) best = &one;
+  return best;
 }
 
 std::vector<double> TunedSetting::all(double TunedSeed::*figure) const {

@@ -1,6 +1,8 @@
 // One question under many settings and many seeds: which setting to keep.
 #pragma once
 
+#include <optional>
+
 #include "elbowroom/route/asked_route.hpp"
 
 namespace er {
@@ -14,14 +16,14 @@ struct RouteSetting {
 struct TunedSeed {
   std::uint64_t seed = 0;
   std::vector<Posture> waypoints = {};  ///< empty: no route
-  double seconds = 0.0;
-  double work = 0.0;          ///< looks at pairs and at eights of intervals
-  double length_found = 0.0;  ///< before tightening, rad (and m)
-  double length = 0.0;        ///< after it
-  double cost = 0.0;          ///< by the weights of the first setting
-  double tool = 0.0;          ///< m, of the tool's way
-  double bends = 0.0;         ///< waypoints between the ends
-  double clearance = 0.0;     ///< m, the least on the way
+  double seconds = 0.0;                 ///< the least clearance left out
+  double work = 0.0;                    ///< looks at pairs and at eights of intervals
+  double length_found = 0.0;            ///< before tightening, rad (and m)
+  double length = 0.0;                  ///< after it
+  double cost = 0.0;                    ///< by the weights of the first setting
+  double tool = 0.0;                    ///< m, of the tool's way
+  double bends = 0.0;                   ///< waypoints between the ends
+  double clearance = 0.0;               ///< m, the least on the way
 };
 
 struct TunedSetting {
@@ -29,6 +31,8 @@ struct TunedSetting {
   std::vector<TunedSeed> seeds = {};
 
   [[nodiscard]] int found() const;
+  /// The cheapest; null where no seed found a route.
+  [[nodiscard]] const TunedSeed* best() const;
   /// One figure of those that found a route; of all seeds when it is the time.
   [[nodiscard]] std::vector<double> all(double TunedSeed::*figure) const;
 };

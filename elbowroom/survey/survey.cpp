@@ -3,10 +3,10 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <chrono>
 
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/base/on_all_cores.hpp"
+#include "elbowroom/base/stopwatch.hpp"
 #include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
 
@@ -57,7 +57,7 @@ SurveyedTarget try_target(const CellQuery& asked, const Target& target, const Po
 Survey survey(const CellQuery& query, const std::vector<Target>& targets,
               const SurveyOptions& options, const Supervision& supervision) {
   if (targets.empty()) throw InputError("the survey has no targets", "add some under targets:");
-  const auto began = std::chrono::steady_clock::now();
+  const Stopwatch watch;
   const Posture from = query.arm().stance(options.from);
   Survey out;
   out.routes = options.routes;
@@ -69,7 +69,7 @@ Survey survey(const CellQuery& query, const std::vector<Target>& targets,
   on_all_cores(targets.size(), supervision, "surveying", [&](std::size_t i) {
     out.targets[i] = try_target(query, targets[i], from, options, supervision);
   });
-  out.seconds = std::chrono::duration<double>(std::chrono::steady_clock::now() - began).count();
+  out.seconds = watch.seconds();
   return out;
 }
 

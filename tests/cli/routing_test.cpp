@@ -381,3 +381,11 @@ TEST_CASE("route and pace: the moving cell as glTF") {
   CHECK(scene.at("asset").at("version") == "2.0");
   CHECK(scene.at("animations").at(0).at("channels").size() >= 2);
 }
+
+TEST_CASE("pace: what is only timed keeps no rule, and says so") {
+  const Run run = tool(
+      "pace glaze.cell.yaml --through 'home, over_bucket' --keep 'direction: {axis: z, along: [0, "
+      "0, -1], angle: 5 deg}'");
+  CHECK(run.exit == 2);
+  CHECK_THAT(run.err, Contains("--through only puts time on stances"));
+}

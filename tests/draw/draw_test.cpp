@@ -178,4 +178,13 @@ TEST_CASE("a route is drawn with ghosts, the tool's path and its tightest place"
     }
   CHECK(changed > 1000);
   CHECK(blue > 20);
+
+  // Other paths between the same ends are there, too, lighter.
+  const std::vector<Posture> round{start, test::values({0.2, 1.5}), end};
+  const Image one = render_paths(query, route->waypoints, {}, options);
+  const Image both = render_paths(query, route->waypoints, {round}, options);
+  int other = 0;
+  for (int x = 0; x < 320; ++x)
+    for (int y = 0; y < 200; ++y) other += pixel(one, x, y) == pixel(both, x, y) ? 0 : 1;
+  CHECK(other > 20);
 }

@@ -159,3 +159,16 @@ TEST_CASE("the half extent of a turned shape is that of its surface points") {
     CHECK((half_extent(shape, r) - most).maxCoeff() < 2e-3);
   }
 }
+
+TEST_CASE("the end of an arm is its first tool, or its last link") {
+  ArmDescription with{.name = "a", .links = planar_arm().links(), .tools = planar_arm().tools()};
+  CHECK(Arm::build(with).end_tool().name == "tip");
+  CHECK(Arm::build(with).end_tool().tip.position.x() == 0.3);
+  with.tools.clear();
+  const Arm bare = Arm::build(with);
+  CHECK(bare.end_tool().name == "fore");
+  CHECK(bare.end_tool().link_index == 2);
+  CHECK(bare.end_tool().tip.position.norm() == 0.0);
+  CHECK(bare.find_moving_joint(bare.moving_joint(1).name) == 1);
+  CHECK(bare.find_moving_joint("nobody") == -1);
+}

@@ -133,6 +133,35 @@ TEST_CASE("after a fixture has moved, a roadmap is repaired line by line") {
   CHECK(roadmap.clearance() == 0.03);
 }
 
+TEST_CASE("a roadmap for something else is refused, and an improving search may beat it") {
+  const CellQuery query(clutter_cell(Clutter::rack), "");
+  Roadmap roadmap = small(query);
+  const auto questions = clutter_questions(query, Clutter::rack, 8, kClearance, 6);
+  const auto ask = [&](const RouteQuestion& question, RouteOptions options) {
+    options.roadmap = &roadmap;
+    options.least_within = 0.0;
+    return find_route(query, question.start, question.goals, options);
+  };
+  CHECK_THROWS_WITH(ask({questions[0].start, {-questions[0].start}}, {.clearance = 0.001}),
+                    Contains("the roadmap keeps 5.0 mm, the question 1.0 mm"));
+  Roadmap other(kClearance, {Posture::Zero(3)}, {});
+  CHECK_THROWS_WITH(find_route(query, questions[0].start, {-questions[0].start},
+                               {.clearance = kClearance, .roadmap = &other}),
+                    Contains("3 joints"));
+  CHECK_THROWS_WITH(Roadmap::build(query, {.clearance = -0.001}), Contains("zero or more"));
+  int beaten = 0;
+  for (const RouteQuestion& question : questions) {
+    const auto along = ask(question, {.clearance = kClearance});
+    const auto improved =
+        ask(question, {.clearance = kClearance, .planner = RoutePlanner::improving, .rounds = 3});
+    REQUIRE(along);
+    REQUIRE(improved);
+    CHECK(improved->cost <= along->cost * (1.0 + 1e-9));
+    beaten += along->figures.from_roadmap && !improved->figures.from_roadmap ? 1 : 0;
+  }
+  CHECK(beaten > 0);
+}
+
 TEST_CASE("roadmaps go to a file and back, to the last bit") {
   const Folder folder;
   const CellQuery query(clutter_cell(Clutter::posts), "");

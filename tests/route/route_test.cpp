@@ -329,6 +329,7 @@ TEST_CASE("in a changed cell: what still stands of a route, the first contact, t
     const auto again = repair_route(now, waypoints, {.clearance = kKept});
     if (!again) continue;  // its end may be blocked
     ++repaired;
+    CHECK(again->route.cost == Approx(path_length(again->route.waypoints)));
     CHECK(again->before.moves == still.moves);
     CHECK(again->kept == still.moves);
     const std::vector<Posture>& route = again->route.waypoints;

@@ -230,6 +230,30 @@ TEST_CASE("where a rule bars every way, the answer is that without it there is o
   CHECK(find_route(query, values({0.6, 0.0}), {values({-0.6, 0.0})}, {.tries = 2000}));
 }
 
+TEST_CASE("rules that are switched off are none") {
+  const CellQuery query(load_cell(DEMO_DIR "/glaze.cell.yaml"), "teasel");
+  const Posture board = query.arm().stance("over_board");
+  const Posture kiln = query.arm().stance("before_kiln");
+  Requirement off = level(5.0);
+  off.on = false;
+  CHECK(Rules(query, {off}).empty());
+  const auto with = find_route(query, board, {kiln}, {.rules = {off}});
+  REQUIRE(with);
+  CHECK(with->kept.empty());
+  CHECK(with->waypoints == find_route(query, board, {kiln})->waypoints);
+  // Of two bands, the one that is broken is named.
+  const auto band = [](const char* name, const char* joint) {
+    return Requirement{.name = name, .holds = JointBands{{{.joint = joint, .value = {-0.1, 0.1}}}}};
+  };
+  const Rules bands(query, {off, band("waist", "waist"), band("turn", "wrist_turn")});
+  CHECK(bands.name(bands.broken_at(board)) == "waist");
+  Posture turned = Posture::Zero(6);
+  turned[5] = 0.2;
+  CHECK(bands.name(bands.broken_at(turned)) == "turn");
+  turned[5] = 0.05;
+  CHECK(bands.broken_at(turned) < 0);
+}
+
 TEST_CASE("what cannot be a rule") {
   const CellQuery query(clutter_cell(Clutter::cavity), "");
   const auto error = [&](const Requirement& rule) {

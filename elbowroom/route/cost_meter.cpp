@@ -1,4 +1,4 @@
-#include "elbowroom/route/route_cost.hpp"
+#include "elbowroom/route/cost_meter.hpp"
 
 #include <algorithm>
 #include <array>
@@ -27,25 +27,19 @@ void check(const RouteCost& cost) {
 }  // namespace
 
 CostMeter::CostMeter(const CellQuery& query, const RouteCost& cost, double clearance)
-    : query_(query), cost_(cost), clearance_(clearance) {
+    : query_(query), cost_(cost), clearance_(clearance), tip_(query.arm().end_tool()) {
   check(cost);
-  const Arm& arm = query.arm();
-  tip_link_ = static_cast<int>(arm.links().size()) - 1;
-  if (!arm.tools().empty()) {
-    tip_link_ = arm.tools().front().link_index;
-    tip_ = arm.tools().front().tip;
-  }
-  links_.resize(arm.links().size());
 }
 
 // The origins of the moving links, which lie on their joints, and at last the tip.
 void CostMeter::points_at(const PostureRef& posture, std::vector<Vector3>& out) {
   const Arm& arm = query_.arm();
+  links_.resize(arm.links().size());
   link_poses(arm, posture, links_);
   out.clear();
   for (int k = 0; k < arm.dof(); ++k)
     out.push_back(links_[static_cast<std::size_t>(arm.moving_link(k))].position);
-  out.push_back((links_[static_cast<std::size_t>(tip_link_)] * tip_).position);
+  out.push_back((links_[static_cast<std::size_t>(tip_.link_index)] * tip_.tip).position);
 }
 
 void CostMeter::add_line(const PostureRef& from, const PostureRef& to, bool points, bool near,
