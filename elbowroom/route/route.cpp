@@ -115,6 +115,7 @@ Search search_for(const PlannerQuestion& question, const RouteOptions& options, 
   Search search = plan(question, prover, supervision);
   if (known.exists() && (!search.way.exists() || known.cost <= search.way.cost)) {
     search.way = known;
+    search.costs.clear();  // none of what it found
     return search;
   }
   figures.from_roadmap = false;
@@ -163,9 +164,11 @@ double path_length(const std::vector<Posture>& waypoints) {
 }
 
 void find_least(const CellQuery& query, double within, Route& route) {
-  route.least = within > 0.0 ? least_clearance(query, route.waypoints, within)
-                             : LeastClearance{.lower = route.clearance};
-  route.least.lower = std::max(route.least.lower, route.clearance);  // the sweeps proved that
+  route.least = {};
+  route.least.lower = route.clearance;  // the sweeps proved that
+  if (within <= 0.0) return;
+  route.least = least_clearance(query, route.waypoints, within);
+  route.least.lower = std::max(route.least.lower, route.clearance);
 }
 
 Verdict<Route> find_route(const CellQuery& query, const Posture& start,
