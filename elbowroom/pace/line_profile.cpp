@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "elbowroom/pace/jerk_limited.hpp"
+
 namespace er {
 namespace {
 
@@ -68,6 +70,25 @@ std::vector<CurvePiece> trapezoid_line(const Posture& from, const Posture& to, c
   return {parabola(from, travel, rise, 0.0, 0.0, a),
           parabola(from, travel, cruise, risen, most.velocity, 0.0),
           parabola(from, travel, rise, 1.0 - risen, most.velocity, -a)};
+}
+
+std::vector<CurvePiece> jerk_limited_line(const Posture& from, const Posture& to,
+                                          const Limits& limits, double speed) {
+  const Posture travel = to - from;
+  const ProgressLimits most = progress_limits(travel, limits, speed);
+  const JerkLimited progress({}, {1.0, 0.0, 0.0},
+                             symmetric_limits(most.velocity, most.acceleration, most.jerk));
+  const AxisProfile law = progress.profile(progress.shortest());
+  std::vector<CurvePiece> pieces;
+  for (int i = 0; i < law.count(); ++i) {
+    const auto [duration, jerk, s] = law.piece(i);
+    CurvePiece piece{duration, {}};
+    for (Eigen::Index k = 0; k < from.size(); ++k)
+      piece.joints.push_back({from[k] + s.position * travel[k], s.velocity * travel[k],
+                              0.5 * s.acceleration * travel[k], jerk / 6.0 * travel[k], 0.0, 0.0});
+    pieces.push_back(std::move(piece));
+  }
+  return pieces;
 }
 
 }  // namespace er

@@ -18,4 +18,9 @@ std::vector<CurvePiece> quintic_line(const Posture& from, const Posture& to, con
 std::vector<CurvePiece> trapezoid_line(const Posture& from, const Posture& to, const Limits& limits,
                                        double speed);
 
+/// Up to seven pieces of constant jerk, in the least time. All
+/// jerk limits of joints that move must be stated (InputError).
+std::vector<CurvePiece> jerk_limited_line(const Posture& from, const Posture& to,
+                                          const Limits& limits, double speed);
+
 }  // namespace er

@@ -19,16 +19,38 @@ void check_options(const Arm& arm, const PaceOptions& options) {
   if (!(options.speed > 0.0) || options.speed > 1.0)
     throw InputError(fmt::format("the speed must be above 0 and at most 100 %, found {:g} %",
                                  100.0 * options.speed));
-  for (int k = 0; k < arm.dof(); ++k) {
-    const Joint& joint = arm.moving_joint(k);
-    const bool no_velocity = !std::isfinite(arm.limits().velocity[k]);
-    if (no_velocity || !std::isfinite(arm.limits().acceleration[k]))
-      throw InputError(
-          fmt::format("joint '{}' of arm '{}' has no {} limit, so no time can be put on "
-                      "a path",
-                      joint.name, arm.name(), no_velocity ? "velocity" : "acceleration"),
-          no_velocity ? "state it: velocity: 120 deg/s" : "state it: acceleration: 600 deg/s^2");
+  struct Needed {
+    const char* name;
+    const Posture& values;
+    const char* example;
+    bool needed;
+  };
+  const Limits& limits = arm.limits();
+  for (int k = 0; k < arm.dof(); ++k)
+    for (const Needed& limit :
+         {Needed{"velocity", limits.velocity, "velocity: 120 deg/s", true},
+          Needed{"acceleration", limits.acceleration, "acceleration: 600 deg/s^2", true},
+          Needed{"jerk", limits.jerk, "jerk: 6000 deg/s^3",
+                 options.profile == Profile::jerk_limited}})
+      if (limit.needed && !std::isfinite(limit.values[k]))
+        throw InputError(fmt::format("joint '{}' of arm '{}' has no {} limit, so no time can be "
+                                     "put on a path",
+                                     arm.moving_joint(k).name, arm.name(), limit.name),
+                         fmt::format("state it: {}", limit.example));
+}
+
+// One straight line from rest to rest.
+std::vector<CurvePiece> line_pieces(const Posture& from, const Posture& to, const Limits& limits,
+                                    const PaceOptions& options) {
+  switch (options.profile) {
+    case Profile::quintic:
+      return quintic_line(from, to, limits, options.speed);
+    case Profile::trapezoid:
+      return trapezoid_line(from, to, limits, options.speed);
+    case Profile::jerk_limited:
+      break;
   }
+  return jerk_limited_line(from, to, limits, options.speed);
 }
 
 // One stretch from rest to rest, slowed when it is too fast for a zone: at each point of the path
@@ -54,10 +76,7 @@ Verdict<PacedMotion> pace_stretches(const std::vector<Posture>& waypoints, const
     if (const std::string breach = arm.limit_breach(waypoints[i]); !breach.empty())
       return Reason{Cause::beyond_limits, fmt::format("no: at waypoint {}: {}", i + 1, breach)};
     if (i == 0 || (waypoints[i] - waypoints[i - 1]).cwiseAbs().maxCoeff() < 1e-12) continue;
-    const auto line =
-        options.profile == Profile::quintic
-            ? quintic_line(waypoints[i - 1], waypoints[i], arm.limits(), options.speed)
-            : trapezoid_line(waypoints[i - 1], waypoints[i], arm.limits(), options.speed);
+    const auto line = line_pieces(waypoints[i - 1], waypoints[i], arm.limits(), options);
     const Motion paced = slowed_for_zones(query, Motion(line), ++stretches, out);
     pieces.insert(pieces.end(), paced.pieces().begin(), paced.pieces().end());
   }
@@ -73,12 +92,13 @@ Verdict<PacedMotion> pace_stretches(const std::vector<Posture>& waypoints, const
 }  // namespace
 
 std::string_view name_of(Profile profile) {
-  return profile == Profile::quintic ? "quintic" : "trapezoid";
+  static constexpr std::array<std::string_view, 3> kNames{"quintic", "trapezoid", "jerk-limited"};
+  return kNames.at(static_cast<std::size_t>(profile));
 }
 
 Profile profile_named(std::string_view name) {
   std::vector<std::string> known;
-  for (const Profile profile : {Profile::quintic, Profile::trapezoid}) {
+  for (const Profile profile : {Profile::quintic, Profile::trapezoid, Profile::jerk_limited}) {
     if (name == name_of(profile)) return profile;
     known.emplace_back(name_of(profile));
   }

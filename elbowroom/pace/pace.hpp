@@ -12,12 +12,13 @@
 
 namespace er {
 
-/// How progress along each straight line starts and stops. Both come to rest at every waypoint and
+/// How progress along each straight line starts and stops. All come to rest at every waypoint and
 /// never leave the line, so a route's proof of clearance holds for the motion as it stands.
 enum class Profile {
   quintic,    ///< smooth: acceleration is continuous and zero at both ends; keeps jerk limits too
   trapezoid,  ///< quick: full acceleration, cruise, full braking; acceleration jumps, so jerk
               ///< limits are not kept
+  jerk_limited,  ///< the quickest that keeps jerk limits, too: up to seven pieces of constant jerk
 };
 
 std::string_view name_of(Profile profile);
@@ -53,7 +54,7 @@ struct PacedMotion {
 /// The shortest motion of this profile through the waypoints in straight joint lines, all joints
 /// starting and stopping together, at rest at each waypoint. A no names the joint and limit when
 /// a waypoint is out of its range. Throws InputError for fewer than two different waypoints or a
-/// velocity or acceleration limit that is not stated. Given an arm alone, nothing is known of
+/// limit that the profile needs and that is not stated. Given an arm alone, nothing is known of
 /// zones.
 Verdict<PacedMotion> pace(const std::vector<Posture>& waypoints, const Arm& arm,
                           const PaceOptions& options = {});

@@ -1,0 +1,77 @@
+// One joint by itself: its state, its limits, and motions of constant jerk, piece by piece.
+#pragma once
+
+#include <array>
+#include <limits>
+#include <string>
+
+namespace er {
+
+/// Radians or metres, and per second to the power 1 and 2.
+struct AxisState {
+  double position = 0.0;
+  double velocity = 0.0;
+  double acceleration = 0.0;
+};
+
+/// Lower limits are below zero, upper ones above; the jerk limit holds both ways. An infinite jerk
+/// limit lets accelerations jump; velocity limits may be infinite, too.
+struct AxisLimits {
+  double velocity_low = -std::numeric_limits<double>::infinity();
+  double velocity_high = std::numeric_limits<double>::infinity();
+  double acceleration_low = 0.0;
+  double acceleration_high = 0.0;
+  double jerk = std::numeric_limits<double>::infinity();
+};
+
+/// The same limit both ways.
+AxisLimits symmetric_limits(double velocity, double acceleration, double jerk);
+
+/// InputError unless limits of velocity and acceleration are below and above zero.
+void check_limits(const AxisLimits& limits);
+
+/// "" when a motion can end in `to` and keep the limits, or which it breaks: "its velocity of 3 is
+/// above the limit of 2". An acceleration counts with the velocity that it came from.
+std::string target_breach(const AxisState& to, const AxisLimits& limits);
+
+struct AxisPiece {
+  double duration = 0.0;
+  double jerk = 0.0;
+  AxisState start = {};
+};
+
+/// Pieces one after another, without a gap. Allocates nothing.
+class AxisProfile {
+ public:
+  static constexpr int kMostPieces = 24;
+
+  AxisProfile() = default;
+  explicit AxisProfile(const AxisState& start) : end_(start) {}
+
+  /// Goes on from the end. Pieces of no length are left out.
+  void add(double duration, double jerk);
+  /// Lets acceleration jump before that; for motions without a jerk limit.
+  void add_with_acceleration(double duration, double acceleration);
+
+  [[nodiscard]] int count() const { return count_; }
+  [[nodiscard]] AxisPiece piece(int index) const;
+  [[nodiscard]] double duration() const { return duration_; }
+  [[nodiscard]] const AxisState& end() const { return end_; }
+  /// Held at the ends outside [0, duration].
+  [[nodiscard]] AxisState at(double time) const;
+  /// The jerk there, too: 0 at rest at the ends.
+  AxisState at(double time, double& jerk) const;
+
+ private:
+  // Of each piece: duration, jerk, and position, velocity and acceleration at its start. Not set
+  // before there is one: that would take as long as finding them does.
+  std::array<std::array<double, 5>, kMostPieces> pieces_;  // NOLINT: not initialised
+  int count_ = 0;
+  double duration_ = 0.0;
+  AxisState end_ = {};
+};
+
+/// After so long at constant jerk.
+AxisState advanced(const AxisState& state, double jerk, double time);
+
+}  // namespace er
