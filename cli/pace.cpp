@@ -8,45 +8,141 @@
 #include "elbowroom/draw/plot.hpp"
 #include "elbowroom/files/csv.hpp"
 #include "elbowroom/files/write_file.hpp"
+#include "elbowroom/pace/polynomial_motion.hpp"
 #include "elbowroom/route/turn_notes.hpp"
 #include "route_question.hpp"
+#include "waypoint_list.hpp"
 
 namespace er::cli {
 namespace {
 
 struct Own {
   RouteQuestion route;
-  std::string through;
-  std::string profile = "quintic";
+  WaypointArguments list;
+  std::string profile;
+  std::string polynomial;
+  std::string on_the_way = "smooth";
+  std::string ends = "clamped";
+  bool coefficients = false;
   double speed = 100.0;
   double rate = 1000.0;
   std::vector<std::string> clearances;
 };
 
+constexpr const char* kOnlyTimed =
+    "  only timed: nothing was checked for collisions (route and rehearse do that)\n";
+
+// Writes a motion to the files that were asked for, and how near it comes to things.
+Clearances write_motion(const Own& own, const CellQuery& query, const Motion& motion,
+                        const std::string& kind) {
+  const Arm& arm = query.arm();
+  for (const std::string& file : own.route.a.outs) {
+    if (file.ends_with(".csv"))
+      write_file(file, motion_csv(motion, arm, own.rate));
+    else if (file.ends_with(".glb") || file.ends_with(".gltf"))
+      write_gltf(file, query.cell(), arm, timed_postures(motion));
+    else
+      plot_motion(file, motion, arm,
+                  {.title = fmt::format("{}: {} motion, {}", arm.name(), kind,
+                                        text_time(motion.duration()))});
+  }
+  const std::string title = fmt::format("{}: clearances of a {} motion", arm.name(), kind);
+  return write_clearances(own.clearances, query,
+                          {.curve = motion,
+                           .title = title,
+                           .asked = own.list.given() ? 0.0 : read_clearance(own.route.a)});
+}
+
+Answer polynomial_answer(const Own& own, const CellQuery& query,
+                         const std::vector<AskedWaypoint>& list) {
+  const Arm& arm = query.arm();
+  std::vector<TimedWaypoint> waypoints;
+  for (const AskedWaypoint& one : list)
+    waypoints.push_back({one.name, one.posture, one.velocity, one.acceleration, one.after});
+  const PolynomialOptions options{
+      .degree = for_option("--polynomial", [&] { return degree_named(own.polynomial); }),
+      .on_the_way = for_option("--on-the-way", [&] { return on_the_way_named(own.on_the_way); }),
+      .ends = for_option("--ends", [&] { return ends_named(own.ends); }),
+      .speed = own.speed / 100.0};
+  const auto paced = polynomial_motion(waypoints, arm, options);
+  if (!paced) return no(paced.reason());
+  std::string facts = limits_table(paced->motion, arm) + paced->notes(arm);
+  if (own.coefficients) facts += coefficient_tables(*paced, arm);
+  if (const auto breach = polynomial_breach(*paced, arm)) {
+    Answer answer = no(*breach);
+    answer.text += facts;
+    return answer;
+  }
+  const Clearances near = write_motion(own, query, paced->motion, own.polynomial);
+  return {Exit::yes,
+          paced->summary() + "\n" + facts + kOnlyTimed + wrote(own.route.a.outs) + near.text,
+          with_clearances(json_of(arm, *paced), near)};
+}
+
+void check_for_list(const Own& own) {
+  const RouteQuestion& route = own.route;
+  if (!route.keeps.empty() || !route.costs.empty() || !route.roadmap.empty() || route.improve > 0)
+    throw InputError(
+        "--through and --waypoints only put time on what they list: --keep, --cost, --improve and "
+        "--roadmap are for routes",
+        "leave them out, or give --from and --to");
+  if (!route.to.empty() || !route.a.target.empty())
+    throw InputError("a list of waypoints and an end are given",
+                     "leave out --through and --waypoints, or --to and --target");
+  if (own.polynomial.empty() && !own.list.durations.empty())
+    throw InputError("--durations: only polynomials take as long as they are told",
+                     "add --polynomial cubic or quintic");
+}
+
+// Straight lines only know where, not how fast.
+void refuse_derivatives(const std::vector<AskedWaypoint>& list) {
+  for (const AskedWaypoint& one : list)
+    if (one.velocity || one.acceleration || one.after)
+      throw InputError(fmt::format("waypoint '{}' says when or how fast, which straight lines from "
+                                   "rest to rest cannot keep",
+                                   one.name),
+                       "add --polynomial cubic or quintic");
+}
+
 Answer run(const Own& own) {
   check_endings(own.route.a, {".csv", ".png", ".svg", ".glb", ".gltf"});
   check_clearances(own.clearances);
+  const bool polynomial = !own.polynomial.empty();
+  if (polynomial && !own.profile.empty())
+    throw InputError("two laws of motion are given, --profile and --polynomial",
+                     "leave one of them out");
+  if (own.coefficients && !polynomial)
+    throw InputError("--coefficients: they are of polynomials",
+                     "add --polynomial cubic or quintic");
+  if (polynomial && !own.list.given())
+    throw InputError(
+        "--polynomial: it leads through waypoints, and strays from the straight lines "
+        "that a route is proved along",
+        "give --through or --waypoints");
   const Cell cell = read_cell(own.route.a);
   CellQuery query = for_option("--arm", [&] { return CellQuery(cell, own.route.a.arm); });
   const Arm arm = query.arm();
   const PaceOptions options{
-      .profile = for_option("--profile", [&] { return profile_named(own.profile); }),
+      .profile = for_option(
+          "--profile",
+          [&] { return own.profile.empty() ? Profile::quintic : profile_named(own.profile); }),
       .speed = own.speed / 100.0};
   std::vector<Posture> waypoints;
   std::string proof;
-  if (!own.through.empty()) {
-    if (!own.route.keeps.empty() || !own.route.costs.empty() || !own.route.roadmap.empty() ||
-        own.route.improve > 0)
-      throw InputError(
-          "--through only puts time on stances: --keep, --cost, --improve and --roadmap are for "
-          "routes",
-          "leave them out, or give --from and --to");
-    const std::vector<std::string> names = split_at_commas(own.through);
-    for (const std::string& name : names)
-      waypoints.push_back(for_option("--through", [&] { return arm.stance(name); }));
+  if (own.list.given()) {
+    check_for_list(own);
+    const auto list = read_waypoint_list(query, own.list, own.route.a);
+    if (!list) return no(list.reason());
+    if (polynomial) return polynomial_answer(own, query, *list);
+    refuse_derivatives(*list);
+    std::vector<std::string> names;
+    for (const AskedWaypoint& one : *list) {
+      waypoints.push_back(one.posture);
+      names.push_back(one.name);
+    }
     for (const std::string& jump : large_jumps(arm, waypoints, names))
       proof += "  a large jump: " + jump + "\n";
-    proof += "  only timed: nothing was checked for collisions (route and rehearse do that)\n";
+    proof += kOnlyTimed;
   } else {
     const auto route = answer_route_question(query, own.route);
     if (!route) return no(route.reason());
@@ -56,22 +152,8 @@ Answer run(const Own& own) {
   }
   const auto paced = pace(waypoints, query, options);
   if (!paced) return no(paced.reason());
-  for (const std::string& file : own.route.a.outs) {
-    if (file.ends_with(".csv"))
-      write_file(file, motion_csv(paced->motion, arm, own.rate));
-    else if (file.ends_with(".glb") || file.ends_with(".gltf"))
-      write_gltf(file, query.cell(), arm, timed_postures(paced->motion));
-    else
-      plot_motion(file, paced->motion, arm,
-                  {.title = fmt::format("{}: {} motion, {}", arm.name(), own.profile,
-                                        text_time(paced->motion.duration()))});
-  }
-  const std::string title = fmt::format("{}: clearances of a {} motion", arm.name(), own.profile);
   const Clearances near =
-      write_clearances(own.clearances, query,
-                       {.curve = paced->motion,
-                        .title = title,
-                        .asked = own.through.empty() ? read_clearance(own.route.a) : 0.0});
+      write_motion(own, query, paced->motion, std::string(name_of(options.profile)));
   return {
       Exit::yes,
       paced->summary() + "\n" + paced->report(arm) + proof + wrote(own.route.a.outs) + near.text,
@@ -83,8 +165,20 @@ Answer run(const Own& own) {
 Verb add_pace(VerbParser parser) {
   auto own = std::make_shared<Own>();
   add_route_question(parser, own->route);
-  parser.text("--through", own->through, "instead of a route: stances with commas between");
-  parser.text("--profile", own->profile, "quintic or trapezoid");
+  add_waypoint_list(parser, own->list);
+  parser.text("--profile", own->profile,
+              "of each straight line, from rest to rest: quintic (as without this), trapezoid or "
+              "jerk-limited");
+  parser.text(
+      "--polynomial", own->polynomial,
+      "cubic or quintic: polynomials through a list of waypoints, in place of straight lines");
+  parser.text(
+      "--on-the-way", own->on_the_way,
+      "what polynomials do at waypoints that say nothing of their velocity: smooth or stop");
+  parser.text("--ends", own->ends, "of polynomials: clamped (at rest), natural or periodic");
+  parser.flag("--coefficients", own->coefficients,
+              "shows how polynomials are worked out: boundary values, linear equations, "
+              "coefficients, residuals");
   parser.number("--speed", own->speed, "percent of the velocity limits to use");
   parser.number("--rate", own->rate, "rows per second in a .csv");
   add_out(parser, own->route.a,
@@ -93,9 +187,10 @@ Verb add_pace(VerbParser parser) {
   add_clearances(parser, own->clearances);
   parser.footer(
       "examples:\n"
-      "  elbowroom pace demo/glaze.cell.yaml --from home --to before_kiln --out motion.csv\n"
-      "  elbowroom pace demo/glaze.cell.yaml --through \"home, over_bucket, home\" "
-      "--profile trapezoid --out motion.png");
+      "  elbowroom pace demo/glaze.cell.yaml --from home --to before_kiln --profile jerk-limited "
+      "--out motion.csv\n"
+      "  elbowroom pace demo/sedge.cell.yaml --through \"home, over_tile\" --polynomial cubic "
+      "--durations \"2 s\" --coefficients");
   return {parser, [own] { return run(*own); }};
 }
 

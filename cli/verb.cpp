@@ -184,7 +184,8 @@ Target adjusted(Target target, const Cell& cell, const Arm& arm, const Arguments
   return target;
 }
 
-// The targets of these names.
+}  // namespace
+
 std::vector<Target> named_targets(const Cell& cell, const Arguments& a,
                                   const std::vector<std::string>& names) {
   if (a.targets.empty())
@@ -195,8 +196,6 @@ std::vector<Target> named_targets(const Cell& cell, const Arguments& a,
   for (const std::string& name : names) targets.push_back(find_target(known, name));
   return targets;
 }
-
-}  // namespace
 
 std::optional<Target> read_target(const Cell& cell, const Arm& arm, const Arguments& a) {
   const std::optional<Target> target =

@@ -74,6 +74,9 @@ void add_out(VerbParser& parser, Arguments& arguments, const std::string& ending
 std::optional<Target> read_target(const Cell& cell, const Arm& arm, const Arguments& arguments);
 /// The same for routes, which may end at any of several: --target NAME, NAME.
 std::vector<Target> read_any_target(const Cell& cell, const Arm& arm, const Arguments& arguments);
+/// The targets of these names in the file of --targets, as they stand there.
+std::vector<Target> named_targets(const Cell& cell, const Arguments& arguments,
+                                  const std::vector<std::string>& names);
 /// What --leave says, set in a place.
 void read_leave(const Arguments& arguments, AtPlace& place);
 double read_clearance(const Arguments& arguments);

@@ -1,6 +1,8 @@
 #include "elbowroom/base/spline.hpp"
 
-#include <algorithm>
+#include <fmt/format.h>
+
+#include <Eigen/SparseLU>
 #include <cmath>
 
 #include "elbowroom/base/input_error.hpp"
@@ -8,55 +10,242 @@
 namespace er {
 namespace {
 
-enum class Ends { at_rest, without_acceleration };
+// A derivative at one end of a piece, as a sum of factors times rise = q1 - q0, v0, a0, v1, a1.
+struct EndDerivative {
+  double rise = 0.0;
+  double v0 = 0.0;
+  double a0 = 0.0;
+  double v1 = 0.0;
+  double a1 = 0.0;
+};
 
-// Velocities at the knots from continuous acceleration, with gap h[i] after knot i: h[i] v[i-1] +
-// 2 (h[i-1] + h[i]) v[i] + h[i-1] v[i+1] = 3 (h[i] s[i-1] + h[i-1] s[i]), s[i] the slope over gap
-// i; a tridiagonal system, solved by elimination.
-std::vector<Posture> knot_velocities(const std::vector<Posture>& q, const std::vector<double>& h,
-                                     Ends ends) {
-  const std::size_t n = q.size();
-  const auto slope = [&](std::size_t i) { return Posture((q[i + 1] - q[i]) / h[i]); };
-  std::vector<Posture> v(n, Posture::Zero(q.front().size()));
-  std::vector<double> diagonal(n, 1.0);
-  std::vector<double> after(n, 0.0);
-  if (ends == Ends::without_acceleration) {
-    after[0] = 0.5;
-    v[0] = 1.5 * slope(0);
-  }
-  for (std::size_t i = 1; i + 1 < n; ++i) {
-    diagonal[i] = 2.0 * (h[i - 1] + h[i]) - h[i] * after[i - 1];
-    v[i] = 3.0 * (h[i] * slope(i - 1) + h[i - 1] * slope(i)) - h[i] * v[i - 1];
-    v[i] /= diagonal[i];
-    after[i] = h[i - 1] / diagonal[i];
-  }
-  if (ends == Ends::without_acceleration)
-    v[n - 1] = (3.0 * slope(n - 2) - v[n - 2]) / (2.0 - after[n - 2]);
-  for (std::size_t i = n - 1; i-- > 0;) v[i] -= after[i] * v[i + 1];
-  return v;
+// Of the cubic with these values and velocities at its ends: acceleration.
+EndDerivative cubic_acceleration(double h, bool at_end) {
+  if (at_end) return {-6.0 / (h * h), 2.0 / h, 0.0, 4.0 / h, 0.0};
+  return {6.0 / (h * h), -4.0 / h, 0.0, -2.0 / h, 0.0};
 }
 
-JointCurve through(const std::vector<Posture>& knots, const std::vector<double>& gaps, Ends ends) {
-  const std::vector<Posture> v = knot_velocities(knots, gaps, ends);
+// Of the quintic: jerk, and the derivative of that.
+EndDerivative quintic_jerk(double h, bool at_end) {
+  const double h2 = h * h;
+  if (at_end) return {60.0 / (h2 * h), -24.0 / h2, -3.0 / h, -36.0 / h2, 9.0 / h};
+  return {60.0 / (h2 * h), -36.0 / h2, -9.0 / h, -24.0 / h2, 3.0 / h};
+}
+EndDerivative quintic_snap(double h, bool at_end) {
+  const double h2 = h * h;
+  const double h3 = h2 * h;
+  if (at_end) return {360.0 / (h2 * h2), -168.0 / h3, -24.0 / h2, -192.0 / h3, 36.0 / h2};
+  return {-360.0 / (h2 * h2), 192.0 / h3, 36.0 / h2, 168.0 / h3, -24.0 / h2};
+}
+
+class Equations {
+ public:
+  Equations(const std::vector<SplineKnot>& knots, const std::vector<double>& gaps,
+            SplineDegree degree, SplineEnds ends)
+      : knots_(knots), gaps_(gaps), cubic_(degree == SplineDegree::cubic), ends_(ends) {
+    check();
+    const std::size_t last = knots_.size() - 1;
+    for (std::size_t i = 0; i <= last; ++i) {
+      const bool is_end = i == 0 || i == last;
+      const bool closes = is_end && ends_ == SplineEnds::periodic;
+      if (closes && i == last) {
+        repeats_first(0, "velocity");
+        if (!cubic_) repeats_first(1, "acceleration");
+      } else if (is_end && !closes) {
+        at_end(i);
+      } else {
+        inside(i, i == 0 ? last - 1 : i - 1);
+      }
+    }
+  }
+
+  std::vector<SplineEquation> all;
+
+ private:
+  void check() const {
+    if (knots_.size() < 2 || gaps_.size() + 1 != knots_.size())
+      throw InputError("a spline needs at least two knots, and the gap between each two");
+    for (const double gap : gaps_)
+      if (!(gap > 0.0) || !std::isfinite(gap))
+        throw InputError(fmt::format(
+            "from one knot of a spline to the next is more than zero, found {:g}", gap));
+    for (const SplineKnot& knot : knots_)
+      if (cubic_ && knot.acceleration)
+        throw InputError("a cubic cannot be given an acceleration", "take a quintic");
+    if (ends_ == SplineEnds::periodic &&
+        (knots_.front().position - knots_.back().position).cwiseAbs().maxCoeff() > 1e-9)
+      throw InputError("a periodic curve ends where it begins, and the last knot is not the first");
+  }
+
+  [[nodiscard]] int unknown(std::size_t knot, int order) const {
+    return cubic_ ? static_cast<int>(knot) : 2 * static_cast<int>(knot) + order;
+  }
+  [[nodiscard]] Posture nothing() const { return Posture::Zero(knots_.front().position.size()); }
+
+  void given(std::size_t knot, int order, const Posture& value) {
+    all.push_back({fmt::format("{} at waypoint {} is given",
+                               order == 0 ? "velocity" : "acceleration", knot + 1),
+                   {{unknown(knot, order), 1.0}},
+                   value});
+  }
+  void repeats_first(int order, const char* what) {
+    all.push_back({fmt::format("{} at the last waypoint is that at the first", what),
+                   {{unknown(0, order), -1.0}, {unknown(knots_.size() - 1, order), 1.0}},
+                   nothing()});
+  }
+
+  static void add_term(SplineEquation& equation, int unknown, double factor) {
+    for (auto& [index, sum] : equation.terms)
+      if (index == unknown) {
+        sum += factor;
+        return;
+      }
+    equation.terms.emplace_back(unknown, factor);
+  }
+
+  void add(SplineEquation& equation, std::size_t piece, const EndDerivative& d, double sign) const {
+    equation.right -= sign * d.rise * (knots_[piece + 1].position - knots_[piece].position);
+    add_term(equation, unknown(piece, 0), sign * d.v0);
+    if (!cubic_) add_term(equation, unknown(piece, 1), sign * d.a0);
+    add_term(equation, unknown(piece + 1, 0), sign * d.v1);
+    if (!cubic_) add_term(equation, unknown(piece + 1, 1), sign * d.a1);
+  }
+
+  // A derivative is the same at the end of the piece before a knot and at the beginning of the
+  // next.
+  template <class Derivative>
+  void continuous(const char* what, std::size_t knot, std::size_t before, Derivative derivative) {
+    SplineEquation equation{
+        fmt::format("{} is continuous at waypoint {}", what, knot + 1), {}, nothing()};
+    add(equation, before, derivative(gaps_[before], true), 1.0);
+    add(equation, knot, derivative(gaps_[knot], false), -1.0);
+    all.push_back(std::move(equation));
+  }
+  template <class Derivative>
+  void zero(const char* what, std::size_t knot, Derivative derivative) {
+    SplineEquation equation{fmt::format("no {} at waypoint {}", what, knot + 1), {}, nothing()};
+    const std::size_t piece = knot == 0 ? 0 : knot - 1;
+    add(equation, piece, derivative(gaps_[piece], knot != 0), 1.0);
+    all.push_back(std::move(equation));
+  }
+
+  void inside(std::size_t knot, std::size_t before) {
+    const SplineKnot& k = knots_[knot];
+    if (cubic_) {
+      k.velocity ? given(knot, 0, *k.velocity)
+                 : continuous("acceleration", knot, before, cubic_acceleration);
+      return;
+    }
+    k.velocity ? given(knot, 0, *k.velocity)
+               : continuous("the derivative of jerk", knot, before, quintic_snap);
+    k.acceleration ? given(knot, 1, *k.acceleration)
+                   : continuous("jerk", knot, before, quintic_jerk);
+  }
+
+  void at_end(std::size_t knot) {
+    const SplineKnot& k = knots_[knot];
+    const bool natural = ends_ == SplineEnds::natural;
+    if (k.velocity || !natural) {
+      given(knot, 0, k.velocity ? *k.velocity : nothing());
+    } else if (cubic_) {
+      zero("acceleration", knot, cubic_acceleration);
+    } else {
+      zero("change of jerk", knot, quintic_snap);
+    }
+    if (cubic_) return;
+    if (k.acceleration || !natural)
+      given(knot, 1, k.acceleration ? *k.acceleration : nothing());
+    else
+      zero("jerk", knot, quintic_jerk);
+  }
+
+  const std::vector<SplineKnot>& knots_;
+  const std::vector<double>& gaps_;
+  bool cubic_;
+  SplineEnds ends_;
+};
+
+// One row for each unknown, one column for each joint.
+Eigen::MatrixXd solved(const std::vector<SplineEquation>& equations, Eigen::Index joints) {
+  const auto n = static_cast<Eigen::Index>(equations.size());
+  std::vector<Eigen::Triplet<double>> entries;
+  Eigen::MatrixXd right(n, joints);
+  for (Eigen::Index row = 0; row < n; ++row) {
+    const SplineEquation& equation = equations[static_cast<std::size_t>(row)];
+    // Rows of very different size are brought to one.
+    double size = 0.0;
+    for (const auto& [column, factor] : equation.terms) size = std::max(size, std::abs(factor));
+    for (const auto& [column, factor] : equation.terms)
+      entries.emplace_back(static_cast<int>(row), column, factor / size);
+    right.row(row) = equation.right.transpose() / size;
+  }
+  Eigen::SparseMatrix<double> matrix(n, n);
+  matrix.setFromTriplets(entries.begin(), entries.end());
+  Eigen::SparseLU<Eigen::SparseMatrix<double>> lu(matrix);
+  if (lu.info() != Eigen::Success)
+    throw InputError("no spline meets all that is given at its knots");
+  return lu.solve(right);
+}
+
+Quintic cubic_between(double q0, double v0, double q1, double v1, double h) {
+  const double slope = (q1 - q0) / h;
+  return {q0, v0, (3.0 * slope - 2.0 * v0 - v1) / h, (v0 + v1 - 2.0 * slope) / (h * h), 0.0, 0.0};
+}
+
+Quintic quintic_between(double q0, double v0, double a0, double q1, double v1, double a1,
+                        double h) {
+  const double rise = q1 - q0;
+  const double h2 = h * h;
+  return {
+      q0,
+      v0,
+      0.5 * a0,
+      (20.0 * rise - (8.0 * v1 + 12.0 * v0) * h - (3.0 * a0 - a1) * h2) / (2.0 * h2 * h),
+      (-30.0 * rise + (14.0 * v1 + 16.0 * v0) * h + (3.0 * a0 - 2.0 * a1) * h2) / (2.0 * h2 * h2),
+      (12.0 * rise - 6.0 * (v1 + v0) * h + (a1 - a0) * h2) / (2.0 * h2 * h2 * h)};
+}
+
+std::vector<SplineKnot> knots_at(const std::vector<Posture>& positions) {
+  std::vector<SplineKnot> knots;
+  for (const Posture& position : positions) knots.push_back({position});
+  return knots;
+}
+
+}  // namespace
+
+std::vector<SplineEquation> spline_equations(const std::vector<SplineKnot>& knots,
+                                             const std::vector<double>& gaps, SplineDegree degree,
+                                             SplineEnds ends) {
+  return Equations(knots, gaps, degree, ends).all;
+}
+
+JointCurve spline_through(const std::vector<SplineKnot>& knots, const std::vector<double>& gaps,
+                          SplineDegree degree, SplineEnds ends) {
+  const auto equations = spline_equations(knots, gaps, degree, ends);
+  const Eigen::Index joints = knots.front().position.size();
+  const Eigen::MatrixXd found = solved(equations, joints);
+  const bool cubic = degree == SplineDegree::cubic;
   std::vector<CurvePiece> pieces;
   for (std::size_t i = 0; i + 1 < knots.size(); ++i) {
-    const double step = gaps[i];
-    CurvePiece piece{step, {}};
-    for (Eigen::Index k = 0; k < knots[i].size(); ++k) {
-      const double rise = (knots[i + 1][k] - knots[i][k]) / step;
-      piece.joints.push_back({knots[i][k], v[i][k], (3 * rise - 2 * v[i][k] - v[i + 1][k]) / step,
-                              (v[i][k] + v[i + 1][k] - 2 * rise) / (step * step), 0.0, 0.0});
+    const auto row = static_cast<Eigen::Index>(cubic ? i : 2 * i);
+    CurvePiece piece{gaps[i], {}};
+    for (Eigen::Index k = 0; k < joints; ++k) {
+      const double q0 = knots[i].position[k];
+      const double q1 = knots[i + 1].position[k];
+      piece.joints.push_back(cubic
+                                 ? cubic_between(q0, found(row, k), q1, found(row + 1, k), gaps[i])
+                                 : quintic_between(q0, found(row, k), found(row + 1, k), q1,
+                                                   found(row + 2, k), found(row + 3, k), gaps[i]));
     }
     pieces.push_back(std::move(piece));
   }
   return JointCurve(std::move(pieces));
 }
 
-}  // namespace
-
 JointCurve spline_through(const std::vector<Posture>& knots, double step) {
   if (knots.size() < 2) throw InputError("a spline needs at least two knots");
-  return through(knots, std::vector<double>(knots.size() - 1, step), Ends::at_rest);
+  return spline_through(knots_at(knots), std::vector<double>(knots.size() - 1, step),
+                        SplineDegree::cubic, SplineEnds::clamped);
 }
 
 JointCurve spline_through(const std::vector<Posture>& knots, const std::vector<double>& times) {
@@ -64,17 +253,11 @@ JointCurve spline_through(const std::vector<Posture>& knots, const std::vector<d
     throw InputError("a spline needs at least two knots, and a time for each");
   std::vector<double> gaps;
   for (std::size_t i = 0; i + 1 < times.size(); ++i) gaps.push_back(times[i + 1] - times[i]);
-  return through(knots, gaps, Ends::without_acceleration);
+  return spline_through(knots_at(knots), gaps, SplineDegree::cubic, SplineEnds::natural);
 }
 
 Posture chord_deviation(const CurvePiece& piece) {
-  Posture out(static_cast<Eigen::Index>(piece.joints.size()));
-  for (Eigen::Index k = 0; k < out.size(); ++k) {
-    const Quintic& c = piece.joints[static_cast<std::size_t>(k)];
-    const Extremes a = extremes_of(derivative_of(derivative_of(c)), piece.duration);
-    out[k] = std::max(std::abs(a.low), std::abs(a.high)) * piece.duration * piece.duration / 8.0;
-  }
-  return out;
+  return largest_over(piece, 2) * (piece.duration * piece.duration / 8.0);
 }
 
 }  // namespace er

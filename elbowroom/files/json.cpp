@@ -265,6 +265,36 @@ Json node_of(const Arm& arm, const PacedMotion& paced) {
           {"slowed", slowed}};
 }
 
+Json node_of(const Arm& arm, const PolynomialMotion& paced) {
+  Json stretches = Json::array();
+  for (std::size_t i = 0; i < paced.durations.size(); ++i) {
+    Json coefficients = Json::object();
+    for (int k = 0; k < arm.dof(); ++k) {
+      Json& list = coefficients[arm.moving_joint(k).name] = Json::array();
+      const Quintic& c = paced.motion.pieces()[i].joints[static_cast<std::size_t>(k)];
+      for (std::size_t power = 0; power <= static_cast<std::size_t>(paced.options.degree); ++power)
+        list.push_back(node_of(c[power]));
+    }
+    stretches.push_back(Json{{"duration", node_of(paced.durations[i])},
+                             {"chosen", static_cast<bool>(paced.chosen[i])},
+                             {"coefficients", coefficients}});
+  }
+  Json overshoots = Json::array();
+  for (const Overshoot& one : paced.overshoots)
+    overshoots.push_back(Json{{"joint", arm.moving_joint(one.joint).name},
+                              {"stretch", one.stretch},
+                              {"beyond", node_of(one.beyond)},
+                              {"time", node_of(one.time)}});
+  return {{"duration", node_of(paced.motion.duration())},
+          {"degree", static_cast<int>(paced.options.degree)},
+          {"stretches", stretches},
+          {"overshoots", overshoots},
+          {"velocity_use", node_of(arm, paced.peaks.velocity)},
+          {"acceleration_use", node_of(arm, paced.peaks.acceleration)},
+          {"jerk_use", node_of(arm, paced.peaks.jerk)},
+          {"acceleration_jump", node_of(paced.jump.share)}};
+}
+
 Json node_of(const Arm& arm, const Rehearsal& rehearsal) {
   const auto use = [&](const MeasuredUse& measured) {
     return Json{{"share", node_of(measured.share)},
@@ -463,6 +493,9 @@ std::string json_of(const CellQuery& query, const Steered& steered) {
   return text_of(node_of(query, steered));
 }
 std::string json_of(const Arm& arm, const PacedMotion& paced) {
+  return text_of(node_of(arm, paced));
+}
+std::string json_of(const Arm& arm, const PolynomialMotion& paced) {
   return text_of(node_of(arm, paced));
 }
 std::string json_of(const Arm& arm, const Rehearsal& rehearsal) {

@@ -16,6 +16,7 @@
 #include "elbowroom/kinematics/comparison.hpp"
 #include "elbowroom/kinematics/model_fit.hpp"
 #include "elbowroom/pace/pace.hpp"
+#include "elbowroom/pace/polynomial_motion.hpp"
 #include "elbowroom/reach/reach.hpp"
 #include "elbowroom/rehearse/check_certificate.hpp"
 #include "elbowroom/rehearse/rehearse.hpp"
@@ -62,6 +63,7 @@ std::string json_of(const CellQuery& query, const Following& following);
 std::string json_of(const CellQuery& query, const Steered& steered);
 /// Figures only; the motion itself goes to a CSV file.
 std::string json_of(const Arm& arm, const PacedMotion& paced);
+std::string json_of(const Arm& arm, const PolynomialMotion& paced);
 std::string json_of(const Arm& arm, const Rehearsal& rehearsal);
 std::string json_of(const Survey& survey);
 

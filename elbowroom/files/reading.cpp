@@ -119,7 +119,7 @@ Colour read_colour(const Node& node) {
   return {channel(24), channel(16), channel(8), channel(0)};
 }
 
-Posture read_posture(const Node& node, const Arm& arm) {
+Posture read_posture(const Node& node, const Arm& arm, int derivative) {
   const auto& items = as_list(node, "joint values");
   if (static_cast<int>(items.size()) != arm.dof())
     throw node.error(fmt::format("found {} joint value{}, arm '{}' has {} moving joints",
@@ -127,8 +127,8 @@ Posture read_posture(const Node& node, const Arm& arm) {
                      "give one value per moving joint, in chain order");
   Posture posture(arm.dof());
   for (int k = 0; k < arm.dof(); ++k)
-    posture[k] =
-        as_quantity(items[static_cast<std::size_t>(k)], value_dimension(arm.moving_joint(k).kind));
+    posture[k] = as_quantity(items[static_cast<std::size_t>(k)],
+                             per(value_dimension(arm.moving_joint(k).kind), derivative));
   return posture;
 }
 

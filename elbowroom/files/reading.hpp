@@ -17,8 +17,9 @@ Pose read_pose(const Node& node, const RotationOrder& usual = {});
 /// "#rrggbb".
 Colour read_colour(const Node& node);
 
-/// One quantity per moving joint; angles for revolute joints, lengths for prismatic ones.
-Posture read_posture(const Node& node, const Arm& arm);
+/// One quantity per moving joint; angles for revolute joints, lengths for prismatic ones. Of a
+/// `derivative` of them: per second to that power.
+Posture read_posture(const Node& node, const Arm& arm, int derivative = 0);
 
 /// The keys of a map that say a rotation, added to `keys`.
 std::vector<std::string> with_rotation_keys(std::vector<std::string> keys);

@@ -30,4 +30,7 @@ MotionPeaks peaks_of(const Motion& motion, const Limits& limits);
 /// "" when the positions stay within the ranges for the whole motion, or what leaves them.
 std::string range_breach(const Motion& motion, const Arm& arm);
 
+/// A table per joint: travel, largest velocity and acceleration, and their limits.
+std::string limits_table(const Motion& motion, const Arm& arm);
+
 }  // namespace er

@@ -7,7 +7,6 @@
 #include <cmath>
 
 #include "elbowroom/base/input_error.hpp"
-#include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/collision/zone_speed.hpp"
 #include "elbowroom/pace/line_profile.hpp"
@@ -147,38 +146,7 @@ std::string PacedMotion::summary() const {
 }
 
 std::string PacedMotion::report(const Arm& arm) const {
-  Table table(
-      {"<joint", "travel", "peak velocity", "limit", "used", "peak acceleration", "limit", "used"});
-  for (int k = 0; k < arm.dof(); ++k) {
-    const Joint& joint = arm.moving_joint(k);
-    double velocity = 0.0;
-    double acceleration = 0.0;
-    double low = std::numeric_limits<double>::infinity();
-    double high = -low;
-    for (const CurvePiece& piece : motion.pieces()) {
-      const Quintic& c = piece.joints[static_cast<std::size_t>(k)];
-      const auto widen = [&](const Quintic& p, double& most) {
-        const Extremes e = extremes_of(p, piece.duration);
-        most = std::max({most, e.high, -e.low});
-      };
-      widen(derivative_of(c), velocity);
-      widen(derivative_of(derivative_of(c)), acceleration);
-      const Extremes e = extremes_of(c, piece.duration);
-      low = std::min(low, e.low);
-      high = std::max(high, e.high);
-    }
-    const bool slides = joint.kind == JointKind::prismatic;
-    const auto text = [&](double value, const char* per) {
-      return fmt::format("{:.1f} {}{}", slides ? to_mm(value) : to_deg(value),
-                         slides ? "mm" : "deg", per);
-    };
-    table.row({joint.name, text(high - low, ""), text(velocity, "/s"),
-               text(joint.limits.velocity, "/s"),
-               fmt::format("{:.1f} %", 100.0 * velocity / joint.limits.velocity),
-               text(acceleration, "/s^2"), text(joint.limits.acceleration, "/s^2"),
-               fmt::format("{:.1f} %", 100.0 * acceleration / joint.limits.acceleration)});
-  }
-  std::string out = table.text();
+  std::string out = limits_table(motion, arm);
   for (const SlowedStretch& one : slowed)
     out += fmt::format(
         "  stretch {} takes {:.2f} times as long so that {} keeps the speed cap of "

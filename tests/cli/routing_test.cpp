@@ -387,5 +387,5 @@ TEST_CASE("pace: what is only timed keeps no rule, and says so") {
       "pace glaze.cell.yaml --through 'home, over_bucket' --keep 'direction: {axis: z, along: [0, "
       "0, -1], angle: 5 deg}'");
   CHECK(run.exit == 2);
-  CHECK_THAT(run.err, Contains("--through only puts time on stances"));
+  CHECK_THAT(run.err, Contains("--through and --waypoints only put time on what they list"));
 }

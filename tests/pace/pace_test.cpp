@@ -168,9 +168,9 @@ TEST_CASE("what cannot be paced") {
       pace({values({0.0}), values({1.0})}, Arm::build(d)),
       "joint 'base_to_one' of arm 'a' has no velocity limit, so no time can be put on a path\n"
       "  state it: velocity: 120 deg/s");
-  CHECK_THROWS_WITH(
-      profile_named("quintc"),
-      "unknown profile 'quintc'\n  did you mean 'quintic'? known: quintic, trapezoid");
+  CHECK_THROWS_WITH(profile_named("quintc"),
+                    "unknown profile 'quintc'\n  did you mean 'quintic'? known: quintic, "
+                    "trapezoid, jerk-limited");
 }
 
 TEST_CASE("repeated waypoints take no time and make no stop") {
