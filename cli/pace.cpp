@@ -2,11 +2,15 @@
 
 #include <fmt/format.h>
 
+#include <optional>
+
 #include "clearances.hpp"
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/collision/curve_sweep.hpp"
 #include "elbowroom/draw/gltf.hpp"
 #include "elbowroom/draw/plot.hpp"
 #include "elbowroom/files/csv.hpp"
+#include "elbowroom/files/route_reading.hpp"
 #include "elbowroom/files/write_file.hpp"
 #include "elbowroom/pace/polynomial_motion.hpp"
 #include "elbowroom/route/turn_notes.hpp"
@@ -24,13 +28,40 @@ struct Own {
   std::string on_the_way = "smooth";
   std::string ends = "clamped";
   bool coefficients = false;
+  bool unchecked = false;
+  std::string round;
+  std::string tool_speed;
+  std::string tool_acceleration;
   double speed = 100.0;
   double rate = 1000.0;
   std::vector<std::string> clearances;
 };
 
-constexpr const char* kOnlyTimed =
-    "  only timed: nothing was checked for collisions (route and rehearse do that)\n";
+constexpr const char* kUnchecked = "  unchecked: it may collide\n";
+
+// Whether a motion through a list of waypoints keeps clear of everything: a no, or what to say.
+struct Collisions {
+  std::optional<Reason> reason;
+  std::string text;
+};
+
+Collisions collisions_of(const Own& own, const CellQuery& query, const Motion& motion) {
+  if (own.unchecked) return {std::nullopt, kUnchecked};
+  const double clearance = read_clearance(own.route.a);
+  SweepMemory memory(query);
+  const CurveSweep sweep = sweep_curve(query, motion, clearance, memory);
+  if (sweep.free)
+    return {std::nullopt,
+            fmt::format("  proved to keep {:.1f} mm over the whole motion\n", to_mm(clearance))};
+  const bool near = sweep.blocking.distance <= clearance;
+  Reason reason{Cause::in_collision,
+                fmt::format("no: at {}: {}{}", text_time(sweep.at),
+                            query.describe(sweep.blocking, clearance),
+                            near ? "" : "; that it is kept cannot be proved"),
+                {{"time", sweep.at, "s"}, {"distance", sweep.blocking.distance, "m"}}};
+  reason.details.emplace_back("--from and --to find a way round; --unchecked only puts time on it");
+  return {reason, ""};
+}
 
 // Writes a motion to the files that were asked for, and how near it comes to things.
 Clearances write_motion(const Own& own, const CellQuery& query, const Motion& motion,
@@ -73,9 +104,15 @@ Answer polynomial_answer(const Own& own, const CellQuery& query,
     answer.text += facts;
     return answer;
   }
+  const Collisions collisions = collisions_of(own, query, paced->motion);
+  if (collisions.reason) {
+    Answer answer = no(*collisions.reason);
+    answer.text += facts;
+    return answer;
+  }
   const Clearances near = write_motion(own, query, paced->motion, own.polynomial);
   return {Exit::yes,
-          paced->summary() + "\n" + facts + kOnlyTimed + wrote(own.route.a.outs) + near.text,
+          paced->summary() + "\n" + facts + collisions.text + wrote(own.route.a.outs) + near.text,
           with_clearances(json_of(arm, *paced), near)};
 }
 
@@ -104,9 +141,8 @@ void refuse_derivatives(const std::vector<AskedWaypoint>& list) {
                        "add --polynomial cubic or quintic");
 }
 
-Answer run(const Own& own) {
-  check_endings(own.route.a, {".csv", ".png", ".svg", ".glb", ".gltf"});
-  check_clearances(own.clearances);
+// Laws of motion that exclude each other.
+void check_laws(const Own& own) {
   const bool polynomial = !own.polynomial.empty();
   if (polynomial && !own.profile.empty())
     throw InputError("two laws of motion are given, --profile and --polynomial",
@@ -119,45 +155,92 @@ Answer run(const Own& own) {
         "--polynomial: it leads through waypoints, and strays from the straight lines "
         "that a route is proved along",
         "give --through or --waypoints");
-  const Cell cell = read_cell(own.route.a);
-  CellQuery query = for_option("--arm", [&] { return CellQuery(cell, own.route.a.arm); });
-  const Arm arm = query.arm();
-  const PaceOptions options{
-      .profile = for_option(
-          "--profile",
-          [&] { return own.profile.empty() ? Profile::quintic : profile_named(own.profile); }),
-      .speed = own.speed / 100.0};
+  if (polynomial && !(own.round.empty() && own.tool_speed.empty() && own.tool_acceleration.empty()))
+    throw InputError("--round, --tool-speed and --tool-acceleration are of straight lines",
+                     "take --profile time-optimal");
+  if (!own.round.empty() && !own.route.keeps.empty())
+    throw InputError("--round: round corners leave the lines that --keep is proved along",
+                     "leave one of them out");
+}
+
+double above_zero(const std::string& option, const std::string& text, Dimension dimension) {
+  const double value = for_option(option, [&] { return parse_quantity(text, dimension); });
+  if (!(value > 0.0)) throw InputError(option + ": a limit is above zero");
+  return value;
+}
+
+PaceOptions pace_options(const Own& own) {
+  PaceOptions options;
+  if (!own.profile.empty())
+    options.profile = for_option("--profile", [&] { return profile_named(own.profile); });
+  options.speed = own.speed / 100.0;
+  options.clearance = read_clearance(own.route.a);
+  options.tool = own.route.a.tool;
+  if (!own.round.empty())
+    options.corners = for_option("--round", [&] { return parse_corner_bounds(own.round); });
+  if (!own.tool_speed.empty())
+    options.tool_speed = above_zero("--tool-speed", own.tool_speed, per(dimension::length, 1));
+  if (!own.tool_acceleration.empty())
+    options.tool_acceleration =
+        above_zero("--tool-acceleration", own.tool_acceleration, per(dimension::length, 2));
+  return options;
+}
+
+Answer paced_answer(const Own& own, const CellQuery& query, const PacedMotion& paced,
+                    const std::string& notes) {
+  const Clearances near =
+      write_motion(own, query, paced.motion, std::string(name_of(paced.profile)));
+  return {Exit::yes,
+          paced.summary() + "\n" + paced.report(query.arm()) + notes + wrote(own.route.a.outs) +
+              near.text,
+          with_clearances(json_of(query.arm(), paced), near)};
+}
+
+// Straight lines through a list.
+Answer list_answer(const Own& own, const CellQuery& query, const std::vector<AskedWaypoint>& list) {
+  refuse_derivatives(list);
   std::vector<Posture> waypoints;
-  std::string proof;
+  std::vector<std::string> names;
+  for (const AskedWaypoint& one : list) {
+    waypoints.push_back(one.posture);
+    names.push_back(one.name);
+  }
+  const auto paced = pace(waypoints, query, pace_options(own));
+  if (!paced) return no(paced.reason());
+  std::string notes;
+  for (const std::string& jump : large_jumps(query.arm(), waypoints, names))
+    notes += "  a large jump: " + jump + "\n";
+  const Collisions collisions = collisions_of(own, query, paced->motion);
+  if (!collisions.reason) return paced_answer(own, query, *paced, notes + collisions.text);
+  Answer answer = no(*collisions.reason);
+  answer.text += paced->report(query.arm()) + notes;
+  return answer;
+}
+
+Answer run(const Own& own) {
+  check_endings(own.route.a, {".csv", ".png", ".svg", ".glb", ".gltf"});
+  check_clearances(own.clearances);
+  check_laws(own);
+  const Cell cell = read_cell(own.route.a);
+  const CellQuery query = for_option("--arm", [&] { return CellQuery(cell, own.route.a.arm); });
   if (own.list.given()) {
     check_for_list(own);
     const auto list = read_waypoint_list(query, own.list, own.route.a);
     if (!list) return no(list.reason());
-    if (polynomial) return polynomial_answer(own, query, *list);
-    refuse_derivatives(*list);
-    std::vector<std::string> names;
-    for (const AskedWaypoint& one : *list) {
-      waypoints.push_back(one.posture);
-      names.push_back(one.name);
-    }
-    for (const std::string& jump : large_jumps(arm, waypoints, names))
-      proof += "  a large jump: " + jump + "\n";
-    proof += kOnlyTimed;
-  } else {
-    const auto route = answer_route_question(query, own.route);
-    if (!route) return no(route.reason());
-    query = route->query;
-    waypoints = route->route.waypoints;
-    proof = "  route: " + route->route.summary(query).substr(5) + "\n" + route->notes;
+    return own.polynomial.empty() ? list_answer(own, query, *list)
+                                  : polynomial_answer(own, query, *list);
   }
-  const auto paced = pace(waypoints, query, options);
+  if (own.unchecked)
+    throw InputError("--unchecked: a route is proved before time is put on it",
+                     "leave it out, or give --through or --waypoints");
+  const PaceOptions options = pace_options(own);
+  const auto route = answer_route_question(query, own.route);
+  if (!route) return no(route.reason());
+  const auto paced = pace(route->route, route->query, options);
   if (!paced) return no(paced.reason());
-  const Clearances near =
-      write_motion(own, query, paced->motion, std::string(name_of(options.profile)));
-  return {
-      Exit::yes,
-      paced->summary() + "\n" + paced->report(arm) + proof + wrote(own.route.a.outs) + near.text,
-      with_clearances(json_of(arm, *paced), near)};
+  return paced_answer(
+      own, route->query, *paced,
+      "  route: " + route->route.summary(route->query).substr(5) + "\n" + route->notes);
 }
 
 }  // namespace
@@ -168,10 +251,19 @@ Verb add_pace(VerbParser parser) {
   add_waypoint_list(parser, own->list);
   parser.text("--profile", own->profile,
               "of each straight line, from rest to rest: quintic (as without this), trapezoid or "
-              "jerk-limited");
+              "jerk-limited; or of the whole path: time-optimal");
+  parser.text("--polynomial", own->polynomial,
+              "cubic or quintic: polynomials through a list of waypoints, in place of straight "
+              "lines");
   parser.text(
-      "--polynomial", own->polynomial,
-      "cubic or quintic: polynomials through a list of waypoints, in place of straight lines");
+      "--round", own->round,
+      "rounds corners, as far as that is proved free; how far the joints may be off, or the "
+      "tool, or both: \"5 deg, 20 mm\"; with --profile time-optimal");
+  parser.text("--tool-speed", own->tool_speed, "of the tool at most; with --profile time-optimal");
+  parser.text("--tool-acceleration", own->tool_acceleration,
+              "of the tool at most; with --profile time-optimal");
+  parser.flag("--unchecked", own->unchecked,
+              "puts time on a list of waypoints even if the motion collides");
   parser.text(
       "--on-the-way", own->on_the_way,
       "what polynomials do at waypoints that say nothing of their velocity: smooth or stop");
@@ -187,8 +279,8 @@ Verb add_pace(VerbParser parser) {
   add_clearances(parser, own->clearances);
   parser.footer(
       "examples:\n"
-      "  elbowroom pace demo/glaze.cell.yaml --from home --to before_kiln --profile jerk-limited "
-      "--out motion.csv\n"
+      "  elbowroom pace demo/glaze.cell.yaml --from home --to before_kiln --profile time-optimal "
+      "--round \"5 deg\" --out motion.csv\n"
       "  elbowroom pace demo/sedge.cell.yaml --through \"home, over_tile\" --polynomial cubic "
       "--durations \"2 s\" --coefficients");
   return {parser, [own] { return run(*own); }};

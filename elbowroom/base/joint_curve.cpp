@@ -47,10 +47,11 @@ void JointCurve::at(double time, JointState& out) const {
     vector->resize(joints);
   for (Eigen::Index k = 0; k < joints; ++k) {
     const Quintic& c = piece.joints[static_cast<std::size_t>(k)];
-    out.position[k] = value_at(c, t, 0);
-    out.velocity[k] = value_at(c, t, 1);
-    out.acceleration[k] = value_at(c, t, 2);
-    out.jerk[k] = value_at(c, t, 3);
+    const auto [value, first, second, third] = all_at(c, t);
+    out.position[k] = value;
+    out.velocity[k] = first;
+    out.acceleration[k] = second;
+    out.jerk[k] = third;
   }
 }
 

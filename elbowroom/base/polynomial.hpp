@@ -13,7 +13,34 @@ using Quintic = std::array<double, 6>;
 /// The value of the `order`-th derivative at t.
 double value_at(const Quintic& c, double t, int order = 0);
 
+/// The value and three derivatives at once.
+struct ValueAndDerivatives {
+  double value = 0.0;
+  double first = 0.0;
+  double second = 0.0;
+  double third = 0.0;
+};
+ValueAndDerivatives all_at(const Quintic& c, double t);
+
 Quintic derivative_of(const Quintic& c);
+
+/// The same polynomial of t + by.
+Quintic shifted(const Quintic& c, double by);
+
+/// A value and its derivatives at one end.
+struct EndValues {
+  double value = 0.0;
+  double first = 0.0;
+  double second = 0.0;
+};
+
+/// The cubic over [0, length] with these values and first derivatives at its ends.
+Quintic cubic_between(const EndValues& from, const EndValues& to, double length);
+/// The quintic with these values and both derivatives at its ends.
+Quintic quintic_between(const EndValues& from, const EndValues& to, double length);
+
+/// At least the largest |value| over [0, end], and not much more over short stretches; cheap.
+double bound_over(const Quintic& c, double end);
 
 /// Where in [0, end] the polynomial is highest and lowest.
 struct Extremes {

@@ -187,24 +187,6 @@ Eigen::MatrixXd solved(const std::vector<SplineEquation>& equations, Eigen::Inde
   return lu.solve(right);
 }
 
-Quintic cubic_between(double q0, double v0, double q1, double v1, double h) {
-  const double slope = (q1 - q0) / h;
-  return {q0, v0, (3.0 * slope - 2.0 * v0 - v1) / h, (v0 + v1 - 2.0 * slope) / (h * h), 0.0, 0.0};
-}
-
-Quintic quintic_between(double q0, double v0, double a0, double q1, double v1, double a1,
-                        double h) {
-  const double rise = q1 - q0;
-  const double h2 = h * h;
-  return {
-      q0,
-      v0,
-      0.5 * a0,
-      (20.0 * rise - (8.0 * v1 + 12.0 * v0) * h - (3.0 * a0 - a1) * h2) / (2.0 * h2 * h),
-      (-30.0 * rise + (14.0 * v1 + 16.0 * v0) * h + (3.0 * a0 - 2.0 * a1) * h2) / (2.0 * h2 * h2),
-      (12.0 * rise - 6.0 * (v1 + v0) * h + (a1 - a0) * h2) / (2.0 * h2 * h2 * h)};
-}
-
 std::vector<SplineKnot> knots_at(const std::vector<Posture>& positions) {
   std::vector<SplineKnot> knots;
   for (const Posture& position : positions) knots.push_back({position});
@@ -230,12 +212,11 @@ JointCurve spline_through(const std::vector<SplineKnot>& knots, const std::vecto
     const auto row = static_cast<Eigen::Index>(cubic ? i : 2 * i);
     CurvePiece piece{gaps[i], {}};
     for (Eigen::Index k = 0; k < joints; ++k) {
-      const double q0 = knots[i].position[k];
-      const double q1 = knots[i + 1].position[k];
-      piece.joints.push_back(cubic
-                                 ? cubic_between(q0, found(row, k), q1, found(row + 1, k), gaps[i])
-                                 : quintic_between(q0, found(row, k), found(row + 1, k), q1,
-                                                   found(row + 2, k), found(row + 3, k), gaps[i]));
+      const auto end = [&](std::size_t knot, Eigen::Index at) -> EndValues {
+        return {knots[knot].position[k], found(at, k), cubic ? 0.0 : found(at + 1, k)};
+      };
+      const auto between = cubic ? cubic_between : quintic_between;
+      piece.joints.push_back(between(end(i, row), end(i + 1, row + (cubic ? 1 : 2)), gaps[i]));
     }
     pieces.push_back(std::move(piece));
   }

@@ -56,10 +56,10 @@ struct Against {
   bool surroundings = true;  ///< fixtures, pieces, zones and other arms
 };
 
-/// Immutable and cheap to copy; safe to share between threads.
 /// Throws InputError unless a clearance to keep (m) is zero or more, and finite.
 void check_clearance(double clearance);
 
+/// Immutable and cheap to copy; safe to share between threads.
 class CellQuery {
  public:
   /// Throws InputError for an unknown arm name.

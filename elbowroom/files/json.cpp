@@ -250,6 +250,12 @@ Json node_of(const CellQuery& query, const Steered& steered) {
 }
 
 Json node_of(const Arm& arm, const PacedMotion& paced) {
+  Json corners = Json::array();
+  for (const Corner& corner : paced.corners)
+    corners.push_back(Json{{"waypoint", corner.waypoint},
+                           {"rounded", corner.cut > 0.0},
+                           {"moved", corner.moved},
+                           {"off", node_of(corner.off)}});
   Json slowed = Json::array();
   for (const SlowedStretch& one : paced.slowed)
     slowed.push_back(Json{{"stretch", one.stretch},
@@ -259,6 +265,7 @@ Json node_of(const Arm& arm, const PacedMotion& paced) {
   return {{"duration", node_of(paced.motion.duration())},
           {"profile", name_of(paced.profile)},
           {"stops", paced.stops},
+          {"corners", corners},
           {"velocity_use", node_of(arm, paced.peaks.velocity)},
           {"acceleration_use", node_of(arm, paced.peaks.acceleration)},
           {"jerk_use", node_of(arm, paced.peaks.jerk)},

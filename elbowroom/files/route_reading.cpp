@@ -1,6 +1,10 @@
 #include "elbowroom/files/route_reading.hpp"
 
+#include <fmt/format.h>
+
 #include <cmath>
+
+#include "elbowroom/base/text.hpp"
 
 namespace er {
 namespace {
@@ -54,6 +58,26 @@ RouteCost read_route_cost(const Node& map, RouteCost cost) {
 }
 
 int read_rounds(const Node& node) { return whole(node, "the number of rounds"); }
+
+CornerBounds parse_corner_bounds(const std::string& text) {
+  CornerBounds bounds;
+  for (const std::string& one : split_at_commas(text)) {
+    const Quantity quantity = parse_quantity(one);
+    if (!(quantity.si > 0.0))
+      throw InputError(
+          fmt::format("how far a rounded corner may be off is above zero, found {}", one));
+    if (quantity.dimension == dimension::angle)
+      bounds.angle = quantity.si;
+    else if (quantity.dimension == dimension::length)
+      bounds.length = quantity.si;
+    else
+      throw InputError(fmt::format("how far a rounded corner may be off is an angle or a length, "
+                                   "found '{}'",
+                                   one),
+                       "say 5 deg of the joints, or 20 mm of the tool");
+  }
+  return bounds;
+}
 
 const std::vector<std::string>& route_option_keys() {
   static const std::vector<std::string> keys = [] {

@@ -2,6 +2,7 @@
 #pragma once
 
 #include "elbowroom/files/document.hpp"
+#include "elbowroom/route/rounding.hpp"
 #include "elbowroom/route/route.hpp"
 
 namespace er {
@@ -13,6 +14,9 @@ RouteCost read_route_cost(const Node& map, RouteCost cost = {});
 
 /// Rounds of an improving search; 0 is none.
 int read_rounds(const Node& node);
+
+/// How far rounded corners may be off: "5 deg", "20 mm", or both with a comma between.
+CornerBounds parse_corner_bounds(const std::string& text);
 
 /// Those, and what else may be tried: clearance, searches, improve (rounds; 0 is none), shortcuts,
 /// worthwhile, tries.

@@ -127,7 +127,7 @@ Routine load_routine(const std::filesystem::path& path, const Cell& cell) {
   expect_kind(root, "routine");
   expect_keys(root, "a routine file",
               root_keys(with_defaults({"name", "arm", "start", "clearance", "speed", "profile",
-                                       "seed", "targets", "steps"})));
+                                       "round", "seed", "targets", "steps"})));
   const Arm& arm = arm_of(root, cell);
   Routine routine;
   routine.arm = arm.name();
@@ -142,6 +142,13 @@ Routine load_routine(const std::filesystem::path& path, const Cell& cell) {
   if (const Node* profile = root.find("profile"))
     routine.profile =
         at_place(*profile, [&] { return profile_named(as_text(*profile, "a profile")); });
+  if (const Node* round = root.find("round")) {
+    routine.corners = at_place(
+        *round, [&] { return parse_corner_bounds(as_text(*round, "how far off corners may be")); });
+    if (routine.profile != Profile::time_optimal)
+      throw round->error("only profile time-optimal goes round corners",
+                         "add: profile: time-optimal");
+  }
   if (const Node* seed = root.find("seed")) {
     const double value = as_quantity(*seed, dimension::number);
     if (!(value >= 0.0) || value != static_cast<double>(static_cast<std::uint64_t>(value)))

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 
 #include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
@@ -13,6 +14,9 @@ MotionPeaks peaks_of(const Motion& motion, const Limits& limits) {
   MotionPeaks peaks;
   double start = 0.0;
   const auto consider = [&](PeakUse& peak, const Quintic& c, double end, double limit, int joint) {
+    // Most pieces cannot have the peak, which is quick to see.
+    if (peak.joint >= 0 && (!std::isfinite(limit) || bound_over(c, end) <= peak.share * limit))
+      return;
     const Extremes e = extremes_of(c, end);
     const bool high = e.high >= -e.low;
     const double share = (high ? e.high : -e.low) / limit;

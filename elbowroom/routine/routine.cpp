@@ -120,7 +120,10 @@ class RoutinePlanner {
     if (!numbers.empty()) planned.way = static_cast<int>(numbers[route->goal]);
     if (path_length(route->waypoints) < 1e-9)
       return Reason{Cause::step_refused, "the arm is already there; leave the step out"};
-    return motion_of(pace(*route, query_, pace_options(step)));
+    PaceOptions pacing = pace_options(step);
+    // Rules are proved along the lines, which round corners leave.
+    if (step.keep.empty()) pacing.corners = routine_.corners;
+    return motion_of(pace(*route, query_, pacing));
   }
 
   const CellQuery& query_;

@@ -52,7 +52,8 @@ TEST_CASE("pace: a waypoint file with a velocity and a time, written as CSV") {
       "'" +
       (folder / "m.csv") + "'");
   CHECK(run.exit == 0);
-  CHECK_THAT(run.out, Contains("1 of 2 durations chosen") && Contains("only timed"));
+  CHECK_THAT(run.out, Contains("1 of 2 durations chosen") &&
+                          Contains("proved to keep 5.0 mm over the whole motion"));
   CHECK_THAT(read_file(folder / "m.csv"), Contains("\n1.2,"));
   const Run lines = tool("pace glaze.cell.yaml --waypoints sweep.waypoints.yaml");
   CHECK(lines.exit == 2);
@@ -70,7 +71,7 @@ TEST_CASE("pace: through targets, by the posture nearest to the one before") {
       "pace glaze.cell.yaml --targets kiln.targets.yaml --through 'before_kiln, upper_2' "
       "--polynomial quintic");
   CHECK(run.exit == 0);
-  CHECK_THAT(run.out, Contains("only timed"));
+  CHECK_THAT(run.out, Contains("proved to keep 5.0 mm over the whole motion"));
 }
 
 TEST_CASE("pace: lists and polynomials that make no sense") {
@@ -111,4 +112,53 @@ TEST_CASE("pace: lists and polynomials that make no sense") {
   refused_file("waypoints:\n  - home\n  - {stance: home, posture: [0]}\n",
                "it is one thing, 'stance' or 'posture'");
   refused_file("waypoints:\n  - home\n  - {stanc: home}\n", "did you mean 'stance'?");
+}
+
+TEST_CASE("pace: round corners, and limits of the tool") {
+  const std::string ask =
+      "pace glaze.cell.yaml --from over_board --to over_bucket --profile time-optimal ";
+  const json with_stops = json::parse(tool(ask + "--json").out);
+  const Run run = tool(ask + "--round '5 deg'");
+  CHECK(run.exit == 0);
+  CHECK_THAT(first_line(run.out), StartsWith("yes: ") && Contains("0 stops on the way, ") &&
+                                      Contains("corners rounded"));
+  CHECK_THAT(run.out, Contains("the motion as it stands is proved to keep 5.0 mm"));
+  const json round = json::parse(tool(ask + "--round '5 deg, 30 mm' --json").out);
+  CHECK(round["duration"] < with_stops["duration"]);
+  CHECK(with_stops["corners"].empty());
+  CHECK(round["corners"].size() == with_stops["stops"]);
+  CHECK(round["corners"][0]["rounded"] == true);
+  const json slow = json::parse(tool(ask + "--tool-speed '200 mm/s' --json").out);
+  CHECK(slow["duration"].get<double>() > 2.0 * with_stops["duration"].get<double>());
+}
+
+TEST_CASE("pace: a list that collides is a no, with the place, unless only time was asked for") {
+  const std::string ask = "pace glaze.cell.yaml --through 'over_board, over_bucket' ";
+  const Run run = tool(ask);
+  CHECK(run.exit == 1);
+  CHECK_THAT(first_line(run.out), StartsWith("no: at 0.") &&
+                                      Contains("teasel.gripper and splash_wall") &&
+                                      Contains("where 5.0 mm is asked for"));
+  const Run unchecked = tool(ask + "--unchecked");
+  CHECK(unchecked.exit == 0);
+  CHECK_THAT(unchecked.out, Contains("unchecked: it may collide"));
+}
+
+TEST_CASE("pace: rounding that makes no sense") {
+  const auto refused = [](const std::string& arguments, const std::string& why) {
+    const Run run = tool("pace glaze.cell.yaml " + arguments);
+    CHECK(run.exit == 2);
+    CHECK_THAT(run.err, Contains(why));
+  };
+  const std::string optimal = "--from over_board --to over_bucket --profile time-optimal ";
+  refused("--from home --to before_kiln --round '5 deg'",
+          "take profile time-optimal to round corners");
+  refused(optimal + "--round '5 kg'", "is an angle or a length, found '5 kg'");
+  refused(optimal + "--round '0 deg'", "is above zero");
+  refused(
+      optimal + "--round '5 deg' --keep 'direction: {axis: z, along: [0, 0, -1], angle: 5 deg}'",
+      "--round: round corners leave the lines that --keep is proved along");
+  refused(optimal + "--tool-speed '0 mm/s'", "--tool-speed: a limit is above zero");
+  refused(optimal + "--tool-acceleration '2 m/s'", "--tool-acceleration: expected");
+  refused(optimal + "--unchecked", "a route is proved before time is put on it");
 }

@@ -382,7 +382,7 @@ TEST_CASE("route and pace: the moving cell as glTF") {
   CHECK(scene.at("animations").at(0).at("channels").size() >= 2);
 }
 
-TEST_CASE("pace: what is only timed keeps no rule, and says so") {
+TEST_CASE("pace: a list of waypoints keeps no rule, and says so") {
   const Run run = tool(
       "pace glaze.cell.yaml --through 'home, over_bucket' --keep 'direction: {axis: z, along: [0, "
       "0, -1], angle: 5 deg}'");

@@ -6,6 +6,7 @@
 #include "elbowroom/base/input_error.hpp"
 #include "support/allocations.hpp"
 #include "support/cells.hpp"
+#include "support/demo.hpp"
 
 using namespace er;
 using namespace er::test;
@@ -170,7 +171,7 @@ TEST_CASE("what cannot be paced") {
       "  state it: velocity: 120 deg/s");
   CHECK_THROWS_WITH(profile_named("quintc"),
                     "unknown profile 'quintc'\n  did you mean 'quintic'? known: quintic, "
-                    "trapezoid, jerk-limited");
+                    "trapezoid, jerk-limited, time-optimal");
 }
 
 TEST_CASE("repeated waypoints take no time and make no stop") {
@@ -193,4 +194,34 @@ TEST_CASE("sampling a motion takes nothing from the heap") {
   const long after = allocations();
   CHECK(after == before);
   CHECK(sum > 0.0);
+}
+
+TEST_CASE("round corners take less time, and the motion is proved as it stands") {
+  const CellQuery query(demo_cell(), "teasel");
+  const Arm& arm = query.arm();
+  const auto route = find_route(query, arm.stance("over_board"), {arm.stance("over_bucket")}, {});
+  REQUIRE(route);
+  REQUIRE(route->waypoints.size() > 2);
+  const auto with_stops = pace(*route, query, {.profile = Profile::time_optimal});
+  const auto round = pace(
+      *route, query, {.profile = Profile::time_optimal, .corners = CornerBounds{.angle = 5.0_deg}});
+  REQUIRE(round);
+  CHECK(with_stops->stops == static_cast<int>(route->waypoints.size()) - 2);
+  CHECK(with_stops->corners.empty());
+  CHECK(round->stops == 0);
+  CHECK(round->rounded() == static_cast<int>(round->corners.size()));
+  CHECK(round->motion.duration() < 0.85 * with_stops->motion.duration());
+  CHECK(round->clearance == route->clearance);
+  for (int i = 0; i <= 400; ++i)
+    CHECK(query.nearest(round->motion.at(round->motion.duration() * i / 400).position).distance >=
+          route->clearance);
+  CHECK_THAT(round->report(arm), Catch::Contains("round corners: at most") &&
+                                     Catch::Contains("is proved to keep 5.0 mm"));
+  CHECK_THROWS_WITH(pace(*route, query, {.corners = CornerBounds{.angle = 0.1}}),
+                    Catch::Contains("take profile time-optimal"));
+  CHECK_THROWS_WITH(pace(route->waypoints, arm,
+                         {.profile = Profile::time_optimal, .corners = CornerBounds{.angle = 0.1}}),
+                    Catch::Contains("only rounded in a cell"));
+  CHECK_THROWS_WITH(pace(*route, query, {.tool_speed = 0.2}),
+                    Catch::Contains("knows of no limits of the tool"));
 }

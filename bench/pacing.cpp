@@ -1,0 +1,161 @@
+// pacing [QUESTIONS]: routes through five cluttered scenes, their corners rounded, and time put on
+// them; and what a profile costs by itself. One thread, medians.
+#include <fmt/format.h>
+
+#include <array>
+#include <cmath>
+#include <cstdlib>
+#include <vector>
+
+#include "elbowroom/base/quantile.hpp"
+#include "elbowroom/base/random.hpp"
+#include "elbowroom/base/spline.hpp"
+#include "elbowroom/base/stopwatch.hpp"
+#include "elbowroom/collision/curve_sweep.hpp"
+#include "elbowroom/pace/line_profile.hpp"
+#include "elbowroom/pace/pace.hpp"
+#include "elbowroom/pace/state_move.hpp"
+#include "elbowroom/pace/time_optimal.hpp"
+#include "elbowroom/route/route.hpp"
+#include "support/clutter.hpp"
+
+namespace {
+
+using namespace er;
+
+constexpr int kJoints = 7;
+
+Limits limits_of(int joints) {
+  Limits limits;
+  limits.velocity = Posture::Constant(joints, 2.5);
+  limits.acceleration = Posture::Constant(joints, 10.0);
+  limits.jerk = Posture::Constant(joints, 100.0);
+  return limits;
+}
+
+// Microseconds of one call, the median of many.
+template <class Work>
+double microseconds(int calls, Work work) {
+  std::vector<double> rounds;
+  for (int round = 0; round < 15; ++round) {
+    const Stopwatch watch;
+    for (int i = 0; i < calls; ++i) work(i);
+    rounds.push_back(1e6 * watch.seconds() / calls);
+  }
+  return quantile(rounds, 0.5);
+}
+
+void measure_profiles() {
+  RandomStream random(5);
+  const Limits limits = limits_of(kJoints);
+  const auto axes = axis_limits(limits);
+  std::vector<Posture> ends;
+  for (int i = 0; i < 256; ++i)
+    ends.push_back(
+        random.between(Posture::Constant(kJoints, -2.0), Posture::Constant(kJoints, 2.0)));
+  double sum = 0.0;
+  const auto at = [&](int i) -> const Posture& { return ends[static_cast<std::size_t>(i) % 256]; };
+  fmt::print("seven joints, jerk-limited, from rest to rest:\n");
+  fmt::print("  durations only           {:8.3f} us\n", microseconds(20000, [&](int i) {
+               for (int k = 0; k < kJoints; ++k)
+                 sum += rest_to_rest_time(at(i)[k], 2.5, 10.0, 100.0);
+             }));
+  const Posture rest = Posture::Zero(kJoints);
+  JointState from{rest, rest, rest, {}};
+  JointState to = from;
+  fmt::print("  in step, with all pieces {:8.3f} us\n", microseconds(2000, [&](int i) {
+               to.position = at(i);
+               sum += StateMove(from, to, axes).duration();
+             }));
+  fmt::print("  on the straight line, as a motion {:8.3f} us\n", microseconds(2000, [&](int i) {
+               sum += Motion(jerk_limited_line(rest, at(i), limits, 1.0)).duration();
+             }));
+  to.position = at(3);
+  const StateMove move(from, to, axes);
+  const Motion motion = move.motion();
+  JointState state;
+  fmt::print("  one sample               {:8.3f} us\n", microseconds(20000, [&](int i) {
+               motion.at(motion.duration() * (i % 1000) / 1000.0, state);
+               sum += state.position[0];
+             }));
+  if (std::isnan(sum)) fmt::print("{}\n", sum);
+}
+
+// A smooth path through ten postures, as a quintic spline.
+void measure_spline() {
+  RandomStream random(6);
+  std::vector<SplineKnot> knots;
+  for (int i = 0; i < 10; ++i)
+    knots.push_back(
+        {random.between(Posture::Constant(kJoints, -1.5), Posture::Constant(kJoints, 1.5))});
+  std::vector<double> gaps;
+  for (std::size_t i = 0; i + 1 < knots.size(); ++i)
+    gaps.push_back((knots[i + 1].position - knots[i].position).norm());
+  const JointCurve path = spline_through(knots, gaps, SplineDegree::quintic, SplineEnds::natural);
+  const Limits limits = limits_of(kJoints);
+  const Arm arm = test::clutter_arm();
+  const PathLimits bounds{.velocity = limits.velocity, .acceleration = limits.acceleration};
+  fmt::print("time-optimal through 10 postures, seven joints:\n");
+  for (const int intervals : {250, 1000, 4000, 16000}) {
+    const TimeOptimal found = time_optimal(path, arm, bounds, {.intervals = intervals});
+    fmt::print(
+        "  {:6d} intervals: {:9.1f} us, {:.6f} s, excess between grid points {:.4f} %\n",
+        found.intervals,
+        microseconds(20,
+                     [&](int) { (void)time_optimal(path, arm, bounds, {.intervals = intervals}); }),
+        found.motion.duration(), 100.0 * found.excess);
+  }
+}
+
+void measure_routes(test::Clutter clutter, int count) {
+  const CellQuery query(test::clutter_cell(clutter), "");
+  const Limits limits = limits_of(query.arm().dof());
+  const PathLimits bounds{.velocity = limits.velocity, .acceleration = limits.acceleration};
+  std::vector<double> rounding, pacing, proving, gains;
+  int corners = 0, rounded = 0, unproved = 0, routes = 0;
+  SweepMemory memory(query);
+  for (const auto& question : test::clutter_questions(query, clutter, count, test::kClearance)) {
+    const auto route = find_route(query, question.start, question.goals,
+                                  {.clearance = test::kClearance, .least_within = 0.0});
+    if (!route || route->waypoints.size() < 3) continue;
+    ++routes;
+    const Stopwatch watch;
+    const RoundedPath path = round_corners(
+        query, route->waypoints, {.clearance = test::kClearance, .bounds = {.angle = 0.2}});
+    rounding.push_back(1e6 * watch.seconds());
+    const Stopwatch second;
+    std::vector<Motion> motions;
+    double time = 0.0;
+    for (const JointCurve& stretch : path.stretches) {
+      motions.push_back(time_optimal(stretch, query.arm(), bounds).motion);
+      time += motions.back().duration();
+    }
+    pacing.push_back(1e6 * second.seconds());
+    const Stopwatch third;
+    for (const Motion& motion : motions)
+      unproved += sweep_curve(query, motion, test::kClearance, memory).free ? 0 : 1;
+    proving.push_back(1e6 * third.seconds());
+    for (const Corner& corner : path.corners) rounded += corner.cut > 0.0 ? 1 : 0;
+    corners += static_cast<int>(path.corners.size());
+    double stopping = 0.0;
+    for (std::size_t i = 1; i < route->waypoints.size(); ++i)
+      stopping += Motion(trapezoid_line(route->waypoints[i - 1], route->waypoints[i], limits, 1.0))
+                      .duration();
+    gains.push_back(time / stopping);
+  }
+  fmt::print(
+      "{:<20} {} routes with corners: {} of {} corners rounded, {} motions not proved; "
+      "rounding {:.0f} us, time {:.0f} us, proof {:.0f} us; {:.0f} % of the time with stops\n",
+      name_of(clutter), routes, rounded, corners, unproved, quantile(rounding, 0.5),
+      quantile(pacing, 0.5), quantile(proving, 0.5), 100.0 * quantile(gains, 0.5));
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+  const int count = argc > 1 ? std::atoi(argv[1]) : 40;
+  measure_profiles();
+  measure_spline();
+  for (const test::Clutter clutter : test::kAllClutter) measure_routes(clutter, count);
+  return 0;
+}
