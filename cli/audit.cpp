@@ -4,8 +4,11 @@
 #include "elbowroom/collision/clearance_profile.hpp"
 #include "elbowroom/collision/still_free.hpp"
 #include "elbowroom/files/geometry_text.hpp"
+#include "elbowroom/files/motion_file.hpp"
 #include "elbowroom/files/route_file.hpp"
+#include "elbowroom/rehearse/audit_motion.hpp"
 #include "elbowroom/rehearse/check_certificate.hpp"
+#include "elbowroom/rehearse/compare_motions.hpp"
 #include "verb.hpp"
 
 namespace er::cli {
@@ -13,8 +16,11 @@ namespace {
 
 struct AuditQuestion {
   Arguments a;
-  std::string route;
+  std::string file;
   std::vector<std::string> clearances;
+  bool jerk = false;
+  std::string tool_speed;
+  std::string recorded;
 };
 
 std::string contacts_of(const SavedRoute& route) {
@@ -38,9 +44,8 @@ Answer not_free_any_more(const CellQuery& query, const StillFree& still,
              {"route --repair keeps what still stands of it, and finds the rest anew"}});
 }
 
-Answer answer(const AuditQuestion& question) {
-  check_clearances(question.clearances);
-  const SavedRoute saved = load_route(question.route);
+Answer route_answer(const AuditQuestion& question) {
+  const SavedRoute saved = load_route(question.file);
   const Cell cell = read_cell(question.a).with_contacts(saved.contacts);
   const Arm& arm = cell.arm(question.a.arm.empty() ? saved.from.arm : question.a.arm);
   const bool same = digest_of(geometry_text(cell)) == saved.from.cell_digest;
@@ -79,17 +84,80 @@ Answer answer(const AuditQuestion& question) {
           with_clearances(json_of(*checked, *certificate, same), near)};
 }
 
+// A motion, as it was saved or as a table of samples.
+SavedMotion read_motion(const std::string& file, const Cell& cell, const std::string& arm) {
+  if (!file.ends_with(".csv")) return load_motion(file);
+  SavedMotion out;
+  out.from.arm = cell.arm(arm).name();
+  out.motion = load_motion_csv(file, cell.arm(arm));
+  return out;
+}
+
+Answer motion_answer(const AuditQuestion& question) {
+  const Cell plain = read_cell(question.a);
+  const SavedMotion saved = read_motion(question.file, plain, question.a.arm);
+  const Cell cell = plain.with_contacts(saved.contacts);
+  const CellQuery query(cell, question.a.arm.empty() ? saved.from.arm : question.a.arm);
+  MotionAuditOptions options{.clearance = read_clearance(question.a),
+                             .sampled = question.file.ends_with(".csv"),
+                             .jerk = question.jerk,
+                             .tool = question.a.tool};
+  if (!question.tool_speed.empty()) {
+    options.tool_speed = for_option("--tool-speed", [&] {
+      return parse_quantity(question.tool_speed, per(dimension::length, 1));
+    });
+    if (!(options.tool_speed > 0.0)) throw InputError("--tool-speed: a limit is above zero");
+  }
+  const MotionAudit audit = audit_motion(query, saved.motion, options);
+  std::string text = audit.summary() + "\n" + audit.report(query.arm());
+  if (!saved.from.cell_digest.empty() && digest_of(geometry_text(cell)) != saved.from.cell_digest)
+    text += "  the cell is not the one that the motion was made in\n";
+  std::optional<MotionComparison> compared;
+  if (!question.recorded.empty()) {
+    const SavedMotion other = read_motion(question.recorded, plain, query.arm().name());
+    compared = compare_motions(query.arm(), saved.motion, other.motion, {.tool = question.a.tool});
+    text += compared->text(query.arm());
+  }
+  const Clearances near =
+      write_clearances(question.clearances, query,
+                       {.curve = saved.motion,
+                        .title = fmt::format("{}: clearances of a motion", query.arm().name()),
+                        .asked = options.clearance});
+  return {audit.passed() ? Exit::yes : Exit::no, text + near.text,
+          with_clearances(json_of(query.arm(), audit, compared ? &*compared : nullptr), near)};
+}
+
+bool is_motion(const std::string& file) {
+  return file.ends_with(".csv") || read_text(file).find("\"motion/1\"") != std::string::npos;
+}
+
+Answer answer(const AuditQuestion& question) {
+  check_clearances(question.clearances);
+  return is_motion(question.file) ? motion_answer(question) : route_answer(question);
+}
+
 }  // namespace
 
 Verb add_audit(VerbParser parser) {
   auto question = std::make_shared<AuditQuestion>();
   add_cell(parser, question->a);
-  parser.text("ROUTE", question->route, "a route saved with route --out FILE.json");
+  parser.text("FILE", question->file,
+              "a route or a motion, saved with route or pace --out FILE.json, or a motion as .csv");
+  parser.text("--tool", question->a.tool, "whose speed is looked at; without it the first");
+  add_clearance(parser, question->a);
+  parser.flag("--jerk", question->jerk,
+              "of a motion: jerk limits and jumps of acceleration count, too");
+  parser.text("--tool-speed", question->tool_speed, "of a motion: of the tool at most");
+  parser.text(
+      "--recorded", question->recorded,
+      "another motion (.json or .csv), such as what the arm really did: how far the two are "
+      "apart, and how far the one is behind the other");
   add_clearances(parser, question->clearances);
   parser.footer(
+      "A route is checked by its evidence, at the clearance that it was saved with.\n"
       "examples:\n"
-      "  elbowroom route demo/glaze.cell.yaml --from home --to before_kiln --out kiln.json\n"
-      "  elbowroom audit demo/glaze.cell.yaml kiln.json --clearances near.png");
+      "  elbowroom audit demo/glaze.cell.yaml kiln.json --clearances near.png\n"
+      "  elbowroom audit demo/glaze.cell.yaml motion.csv --tool-speed \"1 m/s\"");
   return {parser, [question] { return answer(*question); }};
 }
 

@@ -10,6 +10,7 @@
 #include "elbowroom/draw/gltf.hpp"
 #include "elbowroom/draw/plot.hpp"
 #include "elbowroom/files/csv.hpp"
+#include "elbowroom/files/motion_file.hpp"
 #include "elbowroom/files/route_reading.hpp"
 #include "elbowroom/files/write_file.hpp"
 #include "elbowroom/pace/polynomial_motion.hpp"
@@ -54,11 +55,11 @@ Collisions collisions_of(const Own& own, const CellQuery& query, const Motion& m
     return {std::nullopt,
             fmt::format("  proved to keep {:.1f} mm over the whole motion\n", to_mm(clearance))};
   const bool near = sweep.blocking.distance <= clearance;
-  Reason reason{Cause::in_collision,
-                fmt::format("no: at {}: {}{}", text_time(sweep.at),
-                            query.describe(sweep.blocking, clearance),
-                            near ? "" : "; that it is kept cannot be proved"),
-                {{"time", sweep.at, "s"}, {"distance", sweep.blocking.distance, "m"}}};
+  Reason reason{
+      Cause::in_collision,
+      fmt::format("no: at {}: {}{}", text_time(sweep.at), query.describe(sweep.blocking, clearance),
+                  near ? "" : "; that it is kept cannot be proved"),
+      {{"time", sweep.at, "s"}, {"distance", sweep.blocking.distance, "m"}}};
   reason.details.emplace_back("--from and --to find a way round; --unchecked only puts time on it");
   return {reason, ""};
 }
@@ -70,6 +71,12 @@ Clearances write_motion(const Own& own, const CellQuery& query, const Motion& mo
   for (const std::string& file : own.route.a.outs) {
     if (file.ends_with(".csv"))
       write_file(file, motion_csv(motion, arm, own.rate));
+    else if (file.ends_with(".json"))
+      write_file(file, motion_json({.from = origin_of(ELBOWROOM_VERSION, query),
+                                    .law = kind,
+                                    .clearance = own.unchecked ? 0.0 : read_clearance(own.route.a),
+                                    .contacts = contacts_beyond(read_cell(own.route.a), query),
+                                    .motion = motion}));
     else if (file.ends_with(".glb") || file.ends_with(".gltf"))
       write_gltf(file, query.cell(), arm, timed_postures(motion));
     else
@@ -218,7 +225,7 @@ Answer list_answer(const Own& own, const CellQuery& query, const std::vector<Ask
 }
 
 Answer run(const Own& own) {
-  check_endings(own.route.a, {".csv", ".png", ".svg", ".glb", ".gltf"});
+  check_endings(own.route.a, {".csv", ".json", ".png", ".svg", ".glb", ".gltf"});
   check_clearances(own.clearances);
   check_laws(own);
   const Cell cell = read_cell(own.route.a);
@@ -274,7 +281,8 @@ Verb add_pace(VerbParser parser) {
   parser.number("--speed", own->speed, "percent of the velocity limits to use");
   parser.number("--rate", own->rate, "rows per second in a .csv");
   add_out(parser, own->route.a,
-          ".csv (t, q, qd, qdd of every joint, SI), .png or .svg (plots), .glb or .gltf (the cell "
+          ".csv (t, q, qd, qdd of every joint, SI), .json (the motion itself, exactly), .png or "
+          ".svg (plots), .glb or .gltf (the cell "
           "with the arm moving)");
   add_clearances(parser, own->clearances);
   parser.footer(

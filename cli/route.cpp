@@ -25,9 +25,7 @@ Verdict<std::string> route_file(const Cell& cell, const CellQuery& query, const 
   if (!evidence) return evidence.reason();
   SavedRoute saved{
       .from = origin_of(ELBOWROOM_VERSION, query), .seed = seed, .certificate = *evidence};
-  const auto& all = query.cell().contacts();
-  saved.contacts.assign(all.begin() + static_cast<std::ptrdiff_t>(cell.contacts().size()),
-                        all.end());
+  saved.contacts = contacts_beyond(cell, query);
   return route_json(saved);
 }
 

@@ -220,6 +220,11 @@ void read_leave(const Arguments& a, AtPlace& place) {
   read_freedom(settings_as_node(a.freedoms, "--leave", "turn = free"), place);
 }
 
+std::vector<MeantContact> contacts_beyond(const Cell& cell, const CellQuery& query) {
+  const auto& all = query.cell().contacts();
+  return {all.begin() + static_cast<std::ptrdiff_t>(cell.contacts().size()), all.end()};
+}
+
 double read_clearance(const Arguments& arguments) {
   const double clearance = for_option(
       "--clearance", [&] { return parse_quantity(arguments.clearance, dimension::length); });

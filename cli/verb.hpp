@@ -9,6 +9,7 @@
 
 #include "elbowroom/base/progress.hpp"
 #include "elbowroom/base/text.hpp"
+#include "elbowroom/collision/cell_query.hpp"
 #include "elbowroom/files/document.hpp"
 #include "elbowroom/files/json.hpp"
 #include "elbowroom/kinematics/target.hpp"
@@ -88,6 +89,9 @@ Posture read_posture_argument(const Arm& arm, const std::string& text, const std
 /// Settings such as "tool = 2" as the map that a file would hold; `example` is for the message.
 Node settings_as_node(const std::vector<std::string>& settings, const std::string& option,
                       const std::string& example);
+
+/// Contacts that are meant in a question, beside those of the cell as it was read.
+std::vector<MeantContact> contacts_beyond(const Cell& cell, const CellQuery& query);
 
 /// Runs `read`, naming the option in an error it throws.
 template <class Read>

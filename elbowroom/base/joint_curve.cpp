@@ -76,6 +76,36 @@ JointCurve JointCurve::stretched(double factor) const {
   return JointCurve(std::move(slower));
 }
 
+JointCurve JointCurve::reversed() const {
+  std::vector<CurvePiece> back;
+  for (std::size_t i = pieces_.size(); i-- > 0;) {
+    CurvePiece piece = pieces_[i];
+    for (Quintic& c : piece.joints) {
+      c = shifted(c, piece.duration);
+      for (const std::size_t odd : {1U, 3U, 5U}) c[odd] = -c[odd];
+    }
+    back.push_back(std::move(piece));
+  }
+  return JointCurve(std::move(back));
+}
+
+JointCurve JointCurve::cut(double from, double to) const {
+  if (!(from >= 0.0) || !(to > from) || !(to <= duration() * (1.0 + 1e-12)))
+    throw InputError(
+        fmt::format("a curve of {:g} cannot be cut from {:g} to {:g}", duration(), from, to));
+  std::vector<CurvePiece> kept;
+  for (std::size_t i = 0; i < pieces_.size(); ++i) {
+    const double begin = std::max(from, starts_[i]);
+    const double end = std::min(to, starts_[i + 1]);
+    if (end - begin <= 1e-12 * duration()) continue;
+    CurvePiece piece = pieces_[i];
+    piece.duration = end - begin;
+    for (Quintic& c : piece.joints) c = shifted(c, begin - starts_[i]);
+    kept.push_back(std::move(piece));
+  }
+  return JointCurve(std::move(kept));
+}
+
 JointCurve JointCurve::then(const JointCurve& next) const {
   if (pieces_.empty()) return next;
   if (next.pieces_.empty()) return *this;

@@ -47,6 +47,10 @@ class JointCurve {
 
   /// The same curve, `factor` times as long.
   [[nodiscard]] JointCurve stretched(double factor) const;
+  /// The same way back.
+  [[nodiscard]] JointCurve reversed() const;
+  /// From one parameter to a later one, both within the curve (InputError).
+  [[nodiscard]] JointCurve cut(double from, double to) const;
   /// This curve and then `next`, which must begin where this one ends (to 1e-6; InputError).
   [[nodiscard]] JointCurve then(const JointCurve& next) const;
 

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 namespace er {
 namespace {
@@ -163,6 +164,26 @@ Extremes extremes_of(const Quintic& c, double end) {
   const Roots turning = roots_of(derivative_of(c), end, std::max(degree_of(c) - 1, 0));
   for (std::size_t i = 0; i < turning.count; ++i) consider(turning.at[i]);
   return out;
+}
+
+double first_beyond(const Quintic& c, double end, double level) {
+  if (std::abs(c[0]) > level) return 0.0;
+  double first = std::numeric_limits<double>::infinity();
+  for (const double side : {level, -level}) {
+    Quintic off = c;
+    off[0] -= side;
+    const Roots roots = roots_of(off, end, degree_of(off));
+    for (std::size_t i = 0; i < roots.count; ++i) {
+      // A little further on: where it only touches, it is not beyond.
+      const double next = i + 1 < roots.count ? roots.at[i + 1] : end;
+      const double after = 0.5 * (roots.at[i] + next);
+      if (std::abs(value_at(c, after)) > level) {
+        first = std::min(first, roots.at[i]);
+        break;
+      }
+    }
+  }
+  return first;
 }
 
 }  // namespace er

@@ -54,4 +54,8 @@ struct Extremes {
 /// between the roots of the next derivative, so none is missed.
 Extremes extremes_of(const Quintic& c, double end);
 
+/// The first t in [0, end] from which |value| is above `level` (zero or more); `end` and more when
+/// there is none.
+double first_beyond(const Quintic& c, double end, double level);
+
 }  // namespace er

@@ -502,6 +502,32 @@ std::string json_of(const CellQuery& query, const Steered& steered) {
 std::string json_of(const Arm& arm, const PacedMotion& paced) {
   return text_of(node_of(arm, paced));
 }
+std::string json_of(const Arm& arm, const MotionAudit& audit, const MotionComparison* compared) {
+  const auto list = [](const std::vector<MotionBreach>& breaches) {
+    Json out = Json::array();
+    for (const MotionBreach& one : breaches)
+      out.push_back(Json{{"what", one.what},
+                         {"first", node_of(one.first)},
+                         {"worst", node_of(one.worst)},
+                         {"text", one.text}});
+    return out;
+  };
+  Json out{{"may_be_run", audit.passed()},
+           {"duration", node_of(audit.duration)},
+           {"breaches", list(audit.breaches)},
+           {"not_counted", list(audit.notes)},
+           {"velocity_use", node_of(arm, audit.peaks.velocity)},
+           {"acceleration_use", node_of(arm, audit.peaks.acceleration)},
+           {"jerk_use", node_of(arm, audit.peaks.jerk)},
+           {"tool_speed", node_of(audit.tool_speed)},
+           {"conditioning", node_of(audit.conditioning)}};
+  if (compared != nullptr)
+    out["compared"] = Json{{"lag", node_of(compared->lag)},
+                           {"largest", node_of(compared->largest)},
+                           {"root_mean_square", node_of(compared->root_mean_square)},
+                           {"tool", node_of(compared->tool)}};
+  return text_of(out);
+}
 std::string json_of(const Arm& arm, const PolynomialMotion& paced) {
   return text_of(node_of(arm, paced));
 }

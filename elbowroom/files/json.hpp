@@ -18,7 +18,9 @@
 #include "elbowroom/pace/pace.hpp"
 #include "elbowroom/pace/polynomial_motion.hpp"
 #include "elbowroom/reach/reach.hpp"
+#include "elbowroom/rehearse/audit_motion.hpp"
 #include "elbowroom/rehearse/check_certificate.hpp"
+#include "elbowroom/rehearse/compare_motions.hpp"
 #include "elbowroom/rehearse/rehearse.hpp"
 #include "elbowroom/route/many_routes.hpp"
 #include "elbowroom/route/posture_change.hpp"
@@ -64,6 +66,8 @@ std::string json_of(const CellQuery& query, const Steered& steered);
 /// Figures only; the motion itself goes to a CSV file.
 std::string json_of(const Arm& arm, const PacedMotion& paced);
 std::string json_of(const Arm& arm, const PolynomialMotion& paced);
+/// `compared` may be null.
+std::string json_of(const Arm& arm, const MotionAudit& audit, const MotionComparison* compared);
 std::string json_of(const Arm& arm, const Rehearsal& rehearsal);
 std::string json_of(const Survey& survey);
 

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "elbowroom/base/input_error.hpp"
 #include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
 
@@ -49,6 +50,28 @@ std::string range_breach(const Motion& motion, const Arm& arm) {
       if (std::string breach = arm.limit_breach(q); !breach.empty()) return breach;
   }
   return {};
+}
+
+Motion resampled(const Motion& motion, double rate) {
+  if (!(rate > 0.0) || !std::isfinite(rate) || motion.duration() * rate > 1e7)
+    throw InputError(fmt::format("a rate of {} a second gives no sensible motion", rate));
+  std::vector<CurvePiece> pieces;
+  JointState a = motion.at(0.0);
+  const auto count = static_cast<long>(std::ceil(motion.duration() * rate - 1e-9));
+  double begin = 0.0;
+  for (long i = 1; i <= count; ++i) {
+    const double end = std::min(static_cast<double>(i) / rate, motion.duration());
+    const JointState b = motion.at(end);
+    CurvePiece piece{end - begin, {}};
+    for (Eigen::Index k = 0; k < a.position.size(); ++k)
+      piece.joints.push_back(quintic_between({a.position[k], a.velocity[k], a.acceleration[k]},
+                                             {b.position[k], b.velocity[k], b.acceleration[k]},
+                                             piece.duration));
+    pieces.push_back(std::move(piece));
+    a = b;
+    begin = end;
+  }
+  return Motion(std::move(pieces));
 }
 
 std::string limits_table(const Motion& motion, const Arm& arm) {

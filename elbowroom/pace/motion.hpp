@@ -30,6 +30,10 @@ MotionPeaks peaks_of(const Motion& motion, const Limits& limits);
 /// "" when the positions stay within the ranges for the whole motion, or what leaves them.
 std::string range_breach(const Motion& motion, const Arm& arm);
 
+/// The same in pieces of 1 / `rate` seconds (above zero), which meet its positions, velocities and
+/// accelerations at their ends; the last may be shorter.
+Motion resampled(const Motion& motion, double rate);
+
 /// A table per joint: travel, largest velocity and acceleration, and their limits.
 std::string limits_table(const Motion& motion, const Arm& arm);
 

@@ -52,7 +52,8 @@ TEST_CASE("a name that is not there") {
   refused("pace glaze.cell.yaml --through 'home, kiln'",
           "--through: unknown stance of arm 'teasel' 'kiln'");
   refused("pace glaze.cell.yaml --to home --profile cubic",
-          "--profile: unknown profile 'cubic'\n  known: quintic, trapezoid, jerk-limited, time-optimal");
+          "--profile: unknown profile 'cubic'\n  known: quintic, trapezoid, jerk-limited, "
+          "time-optimal");
 }
 
 TEST_CASE("values that cannot be") {

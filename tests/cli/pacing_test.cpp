@@ -162,3 +162,41 @@ TEST_CASE("pace: rounding that makes no sense") {
   refused(optimal + "--tool-acceleration '2 m/s'", "--tool-acceleration: expected");
   refused(optimal + "--unchecked", "a route is proved before time is put on it");
 }
+
+TEST_CASE("audit: a motion saved, read back exactly, as a table, spoilt, and against a recording") {
+  const Folder folder;
+  const std::string json_file = folder / "m.json";
+  const std::string csv_file = folder / "m.csv";
+  const Run paced =
+      tool("pace glaze.cell.yaml --from home --to before_kiln --profile jerk-limited --out '" +
+           json_file + "' --out '" + csv_file + "'");
+  REQUIRE(paced.exit == 0);
+  const Run exact =
+      tool("audit glaze.cell.yaml '" + json_file + "' --jerk --recorded '" + csv_file + "'");
+  CHECK(exact.exit == 0);
+  CHECK_THAT(first_line(exact.out), StartsWith("yes: may be run: 0.793 s in range"));
+  CHECK_THAT(exact.out, Contains("compared: the second is 0.00 ms behind the first"));
+  CHECK(tool("audit glaze.cell.yaml '" + csv_file + "'").exit == 0);
+  const json answer = json::parse(
+      tool("audit glaze.cell.yaml '" + json_file + "' --json --tool-speed '100 mm/s'").out);
+  CHECK(answer["may_be_run"] == false);
+  CHECK(answer["breaches"][0]["what"] == "speed of the tool");
+  std::string text = read_file(csv_file);
+  const auto refused = [&](const std::string& table, const std::string& why) {
+    std::ofstream(folder / "bad.csv") << table;
+    const Run run = tool("audit glaze.cell.yaml '" + (folder / "bad.csv") + "'");
+    CHECK(run.exit == 2);
+    CHECK_THAT(run.err, Contains(why));
+  };
+  const std::string heading =
+      "t s,waist deg,shoulder deg,elbow deg,forearm_turn deg,wrist_bend deg,wrist_turn deg\n";
+  refused(heading + "0,0,0,0,0,0,0\n0.1,nan,0,0,0,0,0\n",
+          "bad.csv:3:5: 'nan' is not a finite number");
+  refused(heading + "0,0,0,0,0,0,0\n0,0,0,0,0,0,0\n", "bad.csv:3:1: the times ascend");
+  refused(heading + "0,0,0,0,0,0,0\n", "a motion has two rows or more");
+  refused("t s,waist deg\n0,0\n1,0\n", "unknown column 'shoulder'");
+  refused("waist deg\n0\n1\n", "there is no column of times");
+  std::ofstream(folder / "cut.json") << read_file(json_file).substr(0, 400);
+  CHECK_THAT(tool("audit glaze.cell.yaml '" + (folder / "cut.json") + "'").err,
+             Contains("this is no whole JSON"));
+}

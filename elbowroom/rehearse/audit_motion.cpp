@@ -1,0 +1,284 @@
+#include "elbowroom/rehearse/audit_motion.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+
+#include "elbowroom/base/input_error.hpp"
+#include "elbowroom/base/symmetric.hpp"
+#include "elbowroom/base/table.hpp"
+#include "elbowroom/base/units.hpp"
+#include "elbowroom/collision/zone_speed.hpp"
+#include "elbowroom/kinematics/forward.hpp"
+
+namespace er {
+namespace {
+
+// What limits may be passed by, relative.
+constexpr double kSlack = 1e-6;
+// What positions and velocities may jump by (rad, m, and per second).
+constexpr double kJump = 1e-6;
+
+std::string shown(const Joint& joint, double value, int order) {
+  static constexpr std::array kPer{"", "/s", "/s^2", "/s^3"};
+  const bool slides = joint.kind == JointKind::prismatic;
+  return fmt::format("{:.1f} {}{}", slides ? to_mm(value) : to_deg(value), slides ? "mm" : "deg",
+                     kPer[static_cast<std::size_t>(order)]);
+}
+
+constexpr std::array kNames{"range", "velocity", "acceleration", "jerk"};
+
+// The joint's position or a derivative, over one piece.
+Quintic derivative(const Quintic& c, int order) {
+  Quintic out = c;
+  for (int i = 0; i < order; ++i) out = derivative_of(out);
+  return out;
+}
+
+class Audit {
+ public:
+  Audit(const CellQuery& query, const Motion& motion, const MotionAuditOptions& options)
+      : query_(query), arm_(query.arm()), motion_(motion), options_(options) {
+    if (motion.dof() != arm_.dof())
+      throw InputError(fmt::format("the motion has {} joints, arm '{}' has {}", motion.dof(),
+                                   arm_.name(), arm_.dof()));
+    out.duration = motion.duration();
+    out.clearance = options.clearance;
+    out.peaks = peaks_of(motion, arm_.limits());
+    for (int k = 0; k < arm_.dof(); ++k) {
+      look_at_range(k);
+      for (int order = 1; order <= 3; ++order) look_at_limit(k, order);
+      for (int order = 0; order <= 2; ++order) look_at_jumps(k, order);
+    }
+    look_at_collisions();
+    look_at_zones();
+    look_at_tool();
+  }
+
+  MotionAudit out;
+
+ private:
+  void look_at_range(int k) {
+    const double low = arm_.limits().lower[k];
+    const double high = arm_.limits().upper[k];
+    if (!std::isfinite(low) || !std::isfinite(high)) return;
+    // Seen from the middle, both ends of the range are one limit.
+    const double half = 0.5 * (high - low) * (1.0 + 1e-12) + 1e-9;
+    look(k, 0, 0.5 * (low + high), half, [&](double value, double at) {
+      return fmt::format("{} at {}, range {} to {}", shown(arm_.moving_joint(k), value, 0),
+                         text_time(at), shown(arm_.moving_joint(k), low, 0),
+                         shown(arm_.moving_joint(k), high, 0));
+    });
+  }
+
+  void look_at_limit(int k, int order) {
+    const Limits& limits = arm_.limits();
+    const double limit = order == 1   ? limits.velocity[k]
+                         : order == 2 ? limits.acceleration[k]
+                                      : limits.jerk[k];
+    if (!std::isfinite(limit)) return;
+    look(k, order, 0.0, limit * (1.0 + kSlack), [&](double value, double at) {
+      return fmt::format("{} at {}, limit {}", shown(arm_.moving_joint(k), std::abs(value), order),
+                         text_time(at), shown(arm_.moving_joint(k), limit, order));
+    });
+  }
+
+  // Where |derivative - middle| is above `half`: first, and most.
+  template <class Text>
+  void look(int k, int order, double middle, double half, Text text) {
+    double start = 0.0;
+    double first = -1.0;
+    double worst = 0.0;
+    double worst_at = 0.0;
+    for (const CurvePiece& piece : motion_.pieces()) {
+      Quintic c = derivative(piece.joints[static_cast<std::size_t>(k)], order);
+      if ((order == 1 || order == 2) && options_.sampled) c = from_row_to_row(piece, k, order);
+      c[0] -= middle;
+      if (bound_over(c, piece.duration) > std::max(half, std::abs(worst))) {
+        const Extremes e = extremes_of(c, piece.duration);
+        const bool high = e.high >= -e.low;
+        const double most = high ? e.high : e.low;
+        if (std::abs(most) > half && first < 0.0)
+          first = start + std::min(first_beyond(c, piece.duration, half), piece.duration);
+        if (std::abs(most) > std::max(half, std::abs(worst))) {
+          worst = most;
+          worst_at = start + (high ? e.high_at : e.low_at);
+        }
+      }
+      start += piece.duration;
+    }
+    if (first < 0.0) return;
+    add(order < 3, {fmt::format("{} of {}", kNames[static_cast<std::size_t>(order)],
+                                arm_.moving_joint(k).name),
+                    first, worst_at, text(worst + middle, worst_at)});
+  }
+
+  // What the rows at the ends of a piece say of it: the mean acceleration; the largest of the mean
+  // velocity and those at the rows.
+  static Quintic from_row_to_row(const CurvePiece& piece, int k, int order) {
+    const Quintic& c = piece.joints[static_cast<std::size_t>(k)];
+    const double end = piece.duration;
+    double most = (value_at(c, end, order - 1) - value_at(c, 0.0, order - 1)) / end;
+    if (order == 1)
+      for (const double t : {0.0, end})
+        if (const double v = value_at(c, t, 1); std::abs(v) > std::abs(most)) most = v;
+    return {most};
+  }
+
+  // Between pieces; and from and to rest at the ends, but for positions.
+  void look_at_jumps(int k, int order) {
+    const auto& pieces = motion_.pieces();
+    const auto joint = static_cast<std::size_t>(k);
+    double time = 0.0;
+    double first = -1.0;
+    double worst = 0.0;
+    double worst_at = 0.0;
+    const double scale = order == 2 ? kJump * std::max(arm_.limits().acceleration[k], 1.0) : kJump;
+    for (std::size_t i = 0; i <= pieces.size(); ++i) {
+      const bool is_end = i == 0 || i == pieces.size();
+      if (!is_end || order > 0) {
+        const double before =
+            i == 0 ? 0.0 : value_at(pieces[i - 1].joints[joint], pieces[i - 1].duration, order);
+        const double after =
+            i == pieces.size() ? 0.0 : value_at(pieces[i].joints[joint], 0.0, order);
+        const double jump = std::abs(after - before);
+        if (jump > scale && first < 0.0) first = time;
+        if (jump > std::max(scale, worst)) {
+          worst = jump;
+          worst_at = time;
+        }
+      }
+      if (i < pieces.size()) time += pieces[i].duration;
+    }
+    if (first < 0.0) return;
+    static constexpr std::array kWhat{"a jump of", "a jump of the velocity of",
+                                      "a jump of the acceleration of"};
+    add(order < 2,
+        {fmt::format("{} {}", kWhat[static_cast<std::size_t>(order)], arm_.moving_joint(k).name),
+         first, worst_at,
+         fmt::format("by {} at {}", shown(arm_.moving_joint(k), worst, order),
+                     text_time(worst_at))});
+  }
+
+  // What counts, forbids.
+  void add(bool counts, MotionBreach breach) {
+    (counts || options_.jerk ? out.breaches : out.notes).push_back(std::move(breach));
+  }
+
+  void look_at_collisions() {
+    SweepMemory memory(query_);
+    const CurveSweep sweep = sweep_curve(query_, motion_, options_.clearance, memory);
+    if (sweep.free) return;
+    const bool near = sweep.blocking.distance <= options_.clearance;
+    out.breaches.push_back(
+        {"clearance", sweep.at, sweep.at,
+         fmt::format("{} at {}{}", query_.describe(sweep.blocking, options_.clearance),
+                     text_time(sweep.at), near ? "" : "; that it is kept cannot be proved")});
+  }
+
+  void look_at_zones() {
+    const ZoneSpeed fastest = fastest_in_zones(query_, motion_);
+    if (fastest.share <= 1.0 + kSlack) return;
+    out.breaches.push_back(
+        {"speed in a zone", 0.0, 0.0,
+         fmt::format("{}: {:.1f} % of that", describe(query_, fastest), 100.0 * fastest.share)});
+  }
+
+  void look_at_tool() {
+    const Tool tool = options_.tool.empty() ? arm_.end_tool() : arm_.tool(options_.tool);
+    double start = 0.0;
+    double first = -1.0;
+    Jacobian jacobian;
+    JointState state;
+    for (const CurvePiece& piece : motion_.pieces()) {
+      constexpr int kSamples = 32;
+      for (int i = 0; i <= kSamples; ++i) {
+        const double time = std::min(start + piece.duration * i / kSamples, motion_.duration());
+        motion_.at(time, state);
+        tool_jacobian(arm_, tool, state.position, jacobian);
+        const double speed = (jacobian.topRows<3>() * state.velocity).norm();
+        if (speed > out.tool_speed) {
+          out.tool_speed = speed;
+          out.tool_speed_at = time;
+        }
+        if (speed > options_.tool_speed * (1.0 + 1e-3) && first < 0.0) first = time;
+        const double ratio = conditioning(jacobian);
+        if (ratio < out.conditioning) {
+          out.conditioning = ratio;
+          out.conditioning_at = time;
+        }
+      }
+      start += piece.duration;
+    }
+    if (first < 0.0) return;
+    out.breaches.push_back(
+        {"speed of the tool", first, out.tool_speed_at,
+         fmt::format("{:.1f} mm/s at {}, limit {:.1f} mm/s", to_mm(out.tool_speed),
+                     text_time(out.tool_speed_at), to_mm(options_.tool_speed))});
+  }
+
+  // Of the three rows of positions: the roots of the eigenvalues of J J^T.
+  static double conditioning(const Jacobian& jacobian) {
+    const Matrix3 square = jacobian.topRows<3>() * jacobian.topRows<3>().transpose();
+    const Eigen::VectorXd values = symmetric_eigen(square).values;
+    if (values[2] <= 0.0) return 0.0;
+    return std::sqrt(std::max(values[0], 0.0) / values[2]);
+  }
+
+  const CellQuery& query_;
+  const Arm& arm_;
+  const Motion& motion_;
+  const MotionAuditOptions& options_;
+};
+
+}  // namespace
+
+MotionAudit audit_motion(const CellQuery& query, const Motion& motion,
+                         const MotionAuditOptions& options) {
+  return Audit(query, motion, options).out;
+}
+
+std::string MotionAudit::summary() const {
+  if (passed())
+    return fmt::format(
+        "yes: may be run: {} in range, within limits of velocity and acceleration, without jumps, "
+        "and proved to keep {:.1f} mm",
+        text_time(duration), to_mm(clearance));
+  const auto first = std::min_element(
+      breaches.begin(), breaches.end(),
+      [](const MotionBreach& a, const MotionBreach& b) { return a.first < b.first; });
+  return fmt::format("no: must not be run: {}, {}{}", first->what, first->text,
+                     breaches.size() == 1 ? "" : fmt::format("; and {} more", breaches.size() - 1));
+}
+
+std::string MotionAudit::report(const Arm& arm) const {
+  std::string out;
+  if (!breaches.empty()) {
+    Table table({"<not kept", "first at", "most at", "<there"});
+    for (const MotionBreach& one : breaches)
+      table.row({one.what, text_time(one.first), text_time(one.worst), one.text});
+    out += table.text();
+  }
+  if (!notes.empty())
+    out += fmt::format(
+        "  not counted: {}, {}{}\n", notes.front().what, notes.front().text,
+        notes.size() == 1
+            ? ""
+            : fmt::format("; and {} more jerks and jumps of acceleration", notes.size() - 1));
+  const auto use = [&](const char* what, const PeakUse& peak) {
+    return peak.joint < 0 ? ""
+                          : fmt::format("{} {:.1f} % ({}, {})", what, 100.0 * peak.share,
+                                        arm.moving_joint(peak.joint).name, text_time(peak.time));
+  };
+  out += fmt::format("  most used: {}, {}, {}\n", use("velocity", peaks.velocity),
+                     use("acceleration", peaks.acceleration), use("jerk", peaks.jerk));
+  out += fmt::format(
+      "  tool: {:.1f} mm/s at most, at {}; nearest to singular at {} (singular values {:.3f} : "
+      "1)\n",
+      to_mm(tool_speed), text_time(tool_speed_at), text_time(conditioning_at), conditioning);
+  return out;
+}
+
+}  // namespace er
