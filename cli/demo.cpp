@@ -103,7 +103,7 @@ Answer run(const Own& own, bool told) {
   story.show(rehearsal.report(arm));
   write_file(file("steps.csv"), rehearsal_csv(rehearsal));
   write_file(file("motion.csv"), motion_csv(planned->whole(), arm));
-  plot_motion(file("motion.png"), planned->whole(), arm, {.title = plot_title(*planned)});
+  plot_motion(file("motion.png"), planned->whole(), arm, plot_of(*planned));
 
   story.part("6. Survey: every place on the kiln shelves.");
   const Survey places = survey(query, targets, {}, {.progress = progress_bar(), .stop = {}});

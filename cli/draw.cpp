@@ -87,8 +87,10 @@ Answer run(const Own& own) {
   }
   const Arm& arm = for_option("--arm", [&]() { return std::cref(cell.arm(arm_name)); });
   if (own.plot) {
-    for (const std::string& file : own.a.outs)
-      plot_motion(file, planned->whole(), arm, {own.width, own.height, plot_title(*planned)});
+    PlotOptions options = plot_of(*planned);
+    options.width = own.width;
+    options.height = own.height;
+    for (const std::string& file : own.a.outs) plot_motion(file, planned->whole(), arm, options);
     return {
         Exit::yes,
         fmt::format("plotted, {}\n{}", text_time(planned->duration()), wrote(own.a.outs)),

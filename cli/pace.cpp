@@ -54,12 +54,9 @@ Collisions collisions_of(const Own& own, const CellQuery& query, const Motion& m
   if (sweep.free)
     return {std::nullopt,
             fmt::format("  proved to keep {:.1f} mm over the whole motion\n", to_mm(clearance))};
-  const bool near = sweep.blocking.distance <= clearance;
-  Reason reason{
-      Cause::in_collision,
-      fmt::format("no: at {}: {}{}", text_time(sweep.at), query.describe(sweep.blocking, clearance),
-                  near ? "" : "; that it is kept cannot be proved"),
-      {{"time", sweep.at, "s"}, {"distance", sweep.blocking.distance, "m"}}};
+  Reason reason{Cause::in_collision,
+                "no: " + describe(query, sweep, clearance),
+                {{"time", sweep.at, "s"}, {"distance", sweep.blocking.distance, "m"}}};
   reason.details.emplace_back("--from and --to find a way round; --unchecked only puts time on it");
   return {reason, ""};
 }

@@ -9,10 +9,15 @@
 
 namespace er::cli {
 
-std::string plot_title(const PlannedRoutine& planned) {
+PlotOptions plot_of(const PlannedRoutine& planned) {
   const std::string& name = planned.routine.name;
-  return fmt::format("{}, {}: {}", planned.routine.arm, name.empty() ? "routine" : name,
-                     text_time(planned.duration()));
+  PlotOptions options{.title = fmt::format("{}, {}: {}", planned.routine.arm,
+                                           name.empty() ? "routine" : name,
+                                           text_time(planned.duration()))};
+  double time = 0.0;
+  for (const PlannedStep& step : planned.steps)
+    options.boundaries.push_back(time += step.motion.duration());
+  return options;
 }
 
 void add_tool_path(Scene& scene, const Arm& arm, const Motion& motion) {

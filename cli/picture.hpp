@@ -3,13 +3,14 @@
 
 #include <string>
 
+#include "elbowroom/draw/plot.hpp"
 #include "elbowroom/draw/render.hpp"
 #include "elbowroom/routine/routine.hpp"
 
 namespace er::cli {
 
 /// "teasel, dip a cup: 9.082 s"
-std::string plot_title(const PlannedRoutine& planned);
+PlotOptions plot_of(const PlannedRoutine& planned);
 
 /// Adds the path of the arm's first tool along a motion.
 void add_tool_path(Scene& scene, const Arm& arm, const Motion& motion);

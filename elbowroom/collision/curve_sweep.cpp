@@ -1,7 +1,11 @@
 #include "elbowroom/collision/curve_sweep.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <cmath>
+
+#include "elbowroom/base/units.hpp"
 
 namespace er {
 namespace {
@@ -104,6 +108,18 @@ CurveSweep sweep_curve(const CellQuery& query, const JointCurve& curve, double c
     start += piece.duration;
   }
   return proof.found;
+}
+
+std::string describe(const CellQuery& query, const CurveSweep& sweep, double clearance) {
+  const Nearest& pair = sweep.blocking;
+  const std::string names =
+      fmt::format("{} and {}", query.name(pair.first), query.name(pair.second));
+  // A little nearer is what it begins with.
+  if (pair.distance <= clearance + 1e-6)
+    return fmt::format("from {} on {} are nearer than {:.1f} mm", text_time(sweep.at), names,
+                       to_mm(clearance));
+  return fmt::format("at {} it cannot be proved that {}, {:.2f} mm apart, keep {:.1f} mm",
+                     text_time(sweep.at), names, to_mm(pair.distance), to_mm(clearance));
 }
 
 }  // namespace er

@@ -6,6 +6,8 @@
 // within such a tube. Bits that it cannot prove are halved, until the tube is too thin to matter.
 #pragma once
 
+#include <string>
+
 #include "elbowroom/base/joint_curve.hpp"
 #include "elbowroom/collision/sweep.hpp"
 
@@ -25,5 +27,9 @@ struct CurveSweep {
 /// be provable, and counts as not free.
 CurveSweep sweep_curve(const CellQuery& query, const JointCurve& curve, double clearance,
                        SweepMemory& memory);
+
+/// Of a motion that is not free: "from 0.429 s on teasel.gripper and splash_wall are nearer
+/// than 5.0 mm".
+std::string describe(const CellQuery& query, const CurveSweep& sweep, double clearance);
 
 }  // namespace er

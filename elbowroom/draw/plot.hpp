@@ -3,6 +3,7 @@
 
 #include <filesystem>
 #include <string>
+#include <vector>
 
 #include "elbowroom/pace/motion.hpp"
 
@@ -12,11 +13,14 @@ struct PlotOptions {
   int width = 1280;
   int height = 800;
   std::string title = {};
+  /// Times (s) at which steps end; marked by thin lines.
+  std::vector<double> boundaries = {};
 };
 
-/// Position, velocity and acceleration of every joint against time, one panel each, with the limits
-/// of the joint that comes nearest to its own drawn dashed. PNG or SVG by the ending of `path`.
-/// Throws InputError for another ending, or when gnuplot is missing or fails.
+/// Nine panels: position, velocity and acceleration of every joint, with limits dashed where they
+/// are near; jerk, what share of its limits each joint uses, speed of the first tool's tip; and the
+/// way of that tip from three sides. PNG or SVG by the ending of `path`. Throws InputError for
+/// another ending, or when gnuplot is missing or fails.
 void plot_motion(const std::filesystem::path& path, const Motion& motion, const Arm& arm,
                  const PlotOptions& options = {});
 

@@ -531,6 +531,19 @@ std::string json_of(const Arm& arm, const MotionAudit& audit, const MotionCompar
 std::string json_of(const Arm& arm, const PolynomialMotion& paced) {
   return text_of(node_of(arm, paced));
 }
+std::string json_of(const Arm& arm, const std::vector<ProfileRun>& runs) {
+  Json list = Json::array();
+  for (const ProfileRun& run : runs)
+    list.push_back(Json{{"profile", name_of(run.profile)},
+                        {"duration", node_of(run.motion.duration())},
+                        {"velocity_use", node_of(arm, run.peaks.velocity)},
+                        {"acceleration_use", node_of(arm, run.peaks.acceleration)},
+                        {"jerk_use", node_of(arm, run.peaks.jerk)},
+                        {"acceleration_jump_share", node_of(run.jump)},
+                        {"tool_speed", node_of(run.tool_speed)},
+                        {"passed", run.passed}});
+  return text_of(Json{{"profiles", list}});
+}
 std::string json_of(const Arm& arm, const Rehearsal& rehearsal) {
   return text_of(node_of(arm, rehearsal));
 }

@@ -21,6 +21,7 @@
 #include "elbowroom/rehearse/audit_motion.hpp"
 #include "elbowroom/rehearse/check_certificate.hpp"
 #include "elbowroom/rehearse/compare_motions.hpp"
+#include "elbowroom/rehearse/compare_profiles.hpp"
 #include "elbowroom/rehearse/rehearse.hpp"
 #include "elbowroom/route/many_routes.hpp"
 #include "elbowroom/route/posture_change.hpp"
@@ -69,6 +70,7 @@ std::string json_of(const Arm& arm, const PolynomialMotion& paced);
 /// `compared` may be null.
 std::string json_of(const Arm& arm, const MotionAudit& audit, const MotionComparison* compared);
 std::string json_of(const Arm& arm, const Rehearsal& rehearsal);
+std::string json_of(const Arm& arm, const std::vector<ProfileRun>& runs);
 std::string json_of(const Survey& survey);
 
 /// An object with one more member; both are JSON already.

@@ -87,9 +87,7 @@ std::string motion_json(const SavedMotion& motion) {
   Json out = er::node_of(kMotionFormat, motion.from);
   out["law"] = motion.law;
   out["clearance"] = motion.clearance;
-  out["contacts"] = Json::array();
-  for (const MeantContact& contact : motion.contacts)
-    out["contacts"].push_back({contact.first, contact.second});
+  out["contacts"] = er::node_of(motion.contacts);
   std::string text = out.dump(1);
   text.resize(text.size() - 2);
   text += ",\n \"pieces\": [";
@@ -105,9 +103,7 @@ SavedMotion load_motion(const std::filesystem::path& path) {
   out.from = reader.origin();
   out.law = reader.at<std::string>("law");
   out.clearance = reader.at<double>("clearance");
-  reader.read_list("contacts", out.contacts, [](const Json& one) {
-    return MeantContact{one.at(0).get<std::string>(), one.at(1).get<std::string>()};
-  });
+  out.contacts = reader.contacts();
   std::vector<CurvePiece> pieces;
   reader.read_list("pieces", pieces, piece_from);
   if (pieces.empty()) throw reader.wrong("pieces");

@@ -7,17 +7,15 @@
 #include <cmath>
 #include <cstdlib>
 #include <fstream>
-#include <nlohmann/json.hpp>
 
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/files/geometry_text.hpp"
 #include "elbowroom/files/json.hpp"
+#include "elbowroom/files/saved_file.hpp"
 #include "elbowroom/files/write_file.hpp"
 
 namespace er {
 namespace {
-
-using Json = nlohmann::json;
 
 // Changes whenever an audit would come out otherwise for the same cell.
 constexpr const char* kMethod = "pairs 1";

@@ -45,9 +45,7 @@ std::string route_json(const SavedRoute& route) {
   Json out = node_of(kFormat, route.from);
   out["seed"] = route.seed;
   out["clearance"] = certificate.clearance;
-  out["contacts"] = Json::array();
-  for (const MeantContact& contact : route.contacts)
-    out["contacts"].push_back({contact.first, contact.second});
+  out["contacts"] = er::node_of(route.contacts);
   out["waypoints"] = Json::array();
   for (const Posture& waypoint : certificate.waypoints)
     out["waypoints"].push_back(node_of(waypoint));
@@ -68,9 +66,7 @@ SavedRoute load_route(const std::filesystem::path& path) {
   out.from = reader.origin();
   out.seed = reader.at<std::uint64_t>("seed");
   out.certificate.clearance = reader.at<double>("clearance");
-  reader.read_list("contacts", out.contacts, [](const Json& one) {
-    return MeantContact{one.at(0).get<std::string>(), one.at(1).get<std::string>()};
-  });
+  out.contacts = reader.contacts();
   reader.read_list("waypoints", out.certificate.waypoints, posture_from);
   reader.read_list("parts", out.certificate.parts, [](const Json& one) {
     return PartName{one.at(0).get<std::string>(), one.at(1).get<int>()};

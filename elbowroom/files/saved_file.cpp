@@ -35,6 +35,14 @@ Origin SavedFile::origin() const {
           .cell_digest = at<std::string>("cell", "digest")};
 }
 
+std::vector<MeantContact> SavedFile::contacts() const {
+  std::vector<MeantContact> out;
+  read_list("contacts", out, [](const Json& one) {
+    return MeantContact{one.at(0).get<std::string>(), one.at(1).get<std::string>()};
+  });
+  return out;
+}
+
 InputError SavedFile::wrong(const std::string& what) const {
   return InputError(fmt::format("'{}': '{}' is missing or not what it should be", file_, what),
                     "docs/json.md describes what is saved");
@@ -46,6 +54,12 @@ Json node_of(const char* format, const Origin& from) {
           {"instruction_set", from.instruction_set},
           {"arm", from.arm},
           {"cell", {{"name", from.cell}, {"digest", from.cell_digest}}}};
+}
+
+Json node_of(const std::vector<MeantContact>& contacts) {
+  Json out = Json::array();
+  for (const MeantContact& contact : contacts) out.push_back({contact.first, contact.second});
+  return out;
 }
 
 Json node_of(const Posture& posture) { return std::vector<double>(posture.begin(), posture.end()); }

@@ -39,6 +39,8 @@ class SavedFile {
       to.push_back(guarded(fmt::format("{}[{}]", key, i), [&] { return read(entries[i]); }));
   }
   [[nodiscard]] Origin origin() const;
+  /// Those under `contacts`.
+  [[nodiscard]] std::vector<MeantContact> contacts() const;
   [[nodiscard]] InputError wrong(const std::string& what) const;
 
  private:
@@ -58,6 +60,9 @@ class SavedFile {
 
 /// The beginning of such a file.
 Json node_of(const char* format, const Origin& from);
+
+/// What stands for contacts.
+Json node_of(const std::vector<MeantContact>& contacts);
 
 /// What stands for a posture in a file, and back; throws Json::exception for what is none.
 Json node_of(const Posture& posture);

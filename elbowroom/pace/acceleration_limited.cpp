@@ -3,8 +3,6 @@
 #include <algorithm>
 #include <cmath>
 
-#include "elbowroom/base/input_error.hpp"
-
 namespace er {
 
 AccelerationLimited::AccelerationLimited(const AxisState& from, const AxisState& to,
@@ -13,9 +11,7 @@ AccelerationLimited::AccelerationLimited(const AxisState& from, const AxisState&
   check_limits(limits);
   AxisLimits jumping = limits;
   jumping.jerk = std::numeric_limits<double>::infinity();
-  if (const std::string breach = target_breach({to.position, to.velocity, 0.0}, jumping);
-      !breach.empty())
-    throw InputError("a motion cannot end as asked: " + breach);
+  check_target({to.position, to.velocity, 0.0}, jumping);
   const double over = from.velocity - limits.velocity_high;
   const double under = limits.velocity_low - from.velocity;
   if (over > 0.0)

@@ -44,6 +44,11 @@ std::string target_breach(const AxisState& to, const AxisLimits& limits) {
                  limits.velocity_high);
 }
 
+void check_target(const AxisState& to, const AxisLimits& limits) {
+  if (const std::string breach = target_breach(to, limits); !breach.empty())
+    throw InputError("a motion cannot end as asked: " + breach);
+}
+
 AxisState advanced(const AxisState& state, double jerk, double time) {
   return {state.position +
               time * (state.velocity + time * (state.acceleration / 2.0 + time * jerk / 6.0)),

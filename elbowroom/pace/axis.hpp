@@ -33,6 +33,8 @@ void check_limits(const AxisLimits& limits);
 /// "" when a motion can end in `to` and keep the limits, or which it breaks: "its velocity of 3 is
 /// above the limit of 2". An acceleration counts with the velocity that it came from.
 std::string target_breach(const AxisState& to, const AxisLimits& limits);
+/// InputError where there is a breach.
+void check_target(const AxisState& to, const AxisLimits& limits);
 
 struct AxisPiece {
   double duration = 0.0;

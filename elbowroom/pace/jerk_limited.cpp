@@ -216,8 +216,7 @@ JerkLimited::JerkLimited(const AxisState& from, const AxisState& to, const AxisL
   if (!(limits.jerk > 0.0) || !std::isfinite(limits.jerk))
     throw InputError(
         fmt::format("the jerk limit is above zero and finite, found {:g}", limits.jerk));
-  if (const std::string breach = target_breach(to, limits); !breach.empty())
-    throw InputError("a motion cannot end as asked: " + breach);
+  check_target(to, limits);
   const double scale = 1.0 / limits.jerk;
   ends_.v_low = limits.velocity_low * scale;
   ends_.v_high = limits.velocity_high * scale;

@@ -37,6 +37,15 @@ MotionPeaks peaks_of(const Motion& motion, const Limits& limits) {
   return peaks;
 }
 
+double acceleration_jump(const Motion& motion, std::size_t index, int joint) {
+  const auto& pieces = motion.pieces();
+  const auto k = static_cast<std::size_t>(joint);
+  const double before =
+      index == 0 ? 0.0 : value_at(pieces[index - 1].joints[k], pieces[index - 1].duration, 2);
+  const double after = index == pieces.size() ? 0.0 : value_at(pieces[index].joints[k], 0.0, 2);
+  return after - before;
+}
+
 std::string range_breach(const Motion& motion, const Arm& arm) {
   for (const CurvePiece& piece : motion.pieces()) {
     Posture low(motion.dof());

@@ -27,6 +27,10 @@ struct MotionPeaks {
 /// Exact peaks, from the extremes of each polynomial.
 MotionPeaks peaks_of(const Motion& motion, const Limits& limits);
 
+/// By how much a joint's acceleration jumps (rad/s^2 or m/s^2) where piece `index` begins; before
+/// the first and after the last piece (index = their number) it is at rest.
+double acceleration_jump(const Motion& motion, std::size_t index, int joint);
+
 /// "" when the positions stay within the ranges for the whole motion, or what leaves them.
 std::string range_breach(const Motion& motion, const Arm& arm);
 

@@ -185,8 +185,7 @@ std::string_view name_of(Profile profile) {
 
 Profile profile_named(std::string_view name) {
   std::vector<std::string> known;
-  for (const Profile profile :
-       {Profile::quintic, Profile::trapezoid, Profile::jerk_limited, Profile::time_optimal}) {
+  for (const Profile profile : kAllProfiles) {
     if (name == name_of(profile)) return profile;
     known.emplace_back(name_of(profile));
   }

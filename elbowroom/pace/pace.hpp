@@ -27,6 +27,9 @@ enum class Profile {
                  ///< and of the tool where asked for; goes round rounded corners without a stop
 };
 
+inline constexpr Profile kAllProfiles[] = {Profile::quintic, Profile::trapezoid,
+                                           Profile::jerk_limited, Profile::time_optimal};
+
 std::string_view name_of(Profile profile);
 /// Throws InputError with the nearest known name.
 Profile profile_named(std::string_view name);

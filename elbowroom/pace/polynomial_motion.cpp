@@ -236,11 +236,8 @@ PeakUse largest_jump(const Motion& motion) {
   double time = 0.0;
   for (std::size_t i = 0; i <= pieces.size(); ++i) {
     for (int k = 0; k < motion.dof(); ++k) {
-      const auto joint = static_cast<std::size_t>(k);
-      const double before =
-          i == 0 ? 0.0 : value_at(pieces[i - 1].joints[joint], pieces[i - 1].duration, 2);
-      const double after = i == pieces.size() ? 0.0 : value_at(pieces[i].joints[joint], 0.0, 2);
-      if (const double jump = std::abs(after - before); jump > most.share) most = {jump, k, time};
+      const double jump = std::abs(acceleration_jump(motion, i, k));
+      if (jump > most.share) most = {jump, k, time};
     }
     if (i < pieces.size()) time += pieces[i].duration;
   }

@@ -19,7 +19,7 @@ namespace {
 // What limits may be passed by, relative.
 constexpr double kSlack = 1e-6;
 // What positions and velocities may jump by (rad, m, and per second).
-constexpr double kJump = 1e-6;
+constexpr double kLeastJump = 1e-6;
 
 std::string shown(const Joint& joint, double value, int order) {
   static constexpr std::array kPer{"", "/s", "/s^2", "/s^3"};
@@ -46,11 +46,13 @@ class Audit {
                                    arm_.name(), arm_.dof()));
     out.duration = motion.duration();
     out.clearance = options.clearance;
-    out.peaks = peaks_of(motion, arm_.limits());
+    out.peaks = options.sampled ? peaks_of_rows() : peaks_of(motion, arm_.limits());
+    // Rows say nothing of jerk, nor whether accelerations jump between them.
+    const int highest = options.sampled ? 2 : 3;
     for (int k = 0; k < arm_.dof(); ++k) {
       look_at_range(k);
-      for (int order = 1; order <= 3; ++order) look_at_limit(k, order);
-      for (int order = 0; order <= 2; ++order) look_at_jumps(k, order);
+      for (int order = 1; order <= highest; ++order) look_at_limit(k, order);
+      for (int order = 0; order < highest; ++order) look_at_jumps(k, order);
     }
     look_at_collisions();
     look_at_zones();
@@ -127,6 +129,23 @@ class Audit {
     return {most};
   }
 
+  [[nodiscard]] MotionPeaks peaks_of_rows() const {
+    MotionPeaks peaks;
+    double start = 0.0;
+    for (const CurvePiece& piece : motion_.pieces()) {
+      for (int k = 0; k < arm_.dof(); ++k)
+        for (const int order : {1, 2}) {
+          const double limit =
+              order == 1 ? arm_.limits().velocity[k] : arm_.limits().acceleration[k];
+          PeakUse& peak = order == 1 ? peaks.velocity : peaks.acceleration;
+          const double share = std::abs(from_row_to_row(piece, k, order)[0]) / limit;
+          if (peak.joint < 0 || share > peak.share) peak = {share, k, start};
+        }
+      start += piece.duration;
+    }
+    return peaks;
+  }
+
   // Between pieces; and from and to rest at the ends, but for positions.
   void look_at_jumps(int k, int order) {
     const auto& pieces = motion_.pieces();
@@ -135,7 +154,8 @@ class Audit {
     double first = -1.0;
     double worst = 0.0;
     double worst_at = 0.0;
-    const double scale = order == 2 ? kJump * std::max(arm_.limits().acceleration[k], 1.0) : kJump;
+    const double scale =
+        order == 2 ? kLeastJump * std::max(arm_.limits().acceleration[k], 1.0) : kLeastJump;
     for (std::size_t i = 0; i <= pieces.size(); ++i) {
       const bool is_end = i == 0 || i == pieces.size();
       if (!is_end || order > 0) {
@@ -171,11 +191,8 @@ class Audit {
     SweepMemory memory(query_);
     const CurveSweep sweep = sweep_curve(query_, motion_, options_.clearance, memory);
     if (sweep.free) return;
-    const bool near = sweep.blocking.distance <= options_.clearance;
     out.breaches.push_back(
-        {"clearance", sweep.at, sweep.at,
-         fmt::format("{} at {}{}", query_.describe(sweep.blocking, options_.clearance),
-                     text_time(sweep.at), near ? "" : "; that it is kept cannot be proved")});
+        {"clearance", sweep.at, sweep.at, describe(query_, sweep, options_.clearance)});
   }
 
   void look_at_zones() {
@@ -268,12 +285,15 @@ std::string MotionAudit::report(const Arm& arm) const {
             ? ""
             : fmt::format("; and {} more jerks and jumps of acceleration", notes.size() - 1));
   const auto use = [&](const char* what, const PeakUse& peak) {
-    return peak.joint < 0 ? ""
-                          : fmt::format("{} {:.1f} % ({}, {})", what, 100.0 * peak.share,
-                                        arm.moving_joint(peak.joint).name, text_time(peak.time));
+    if (peak.joint < 0) return;
+    out += fmt::format("{} {} {:.1f} % ({}, {})", out.ends_with(":") ? "" : ",", what,
+                       100.0 * peak.share, arm.moving_joint(peak.joint).name, text_time(peak.time));
   };
-  out += fmt::format("  most used: {}, {}, {}\n", use("velocity", peaks.velocity),
-                     use("acceleration", peaks.acceleration), use("jerk", peaks.jerk));
+  out += "  most used:";
+  use("velocity", peaks.velocity);
+  use("acceleration", peaks.acceleration);
+  use("jerk", peaks.jerk);
+  out += "\n";
   out += fmt::format(
       "  tool: {:.1f} mm/s at most, at {}; nearest to singular at {} (singular values {:.3f} : "
       "1)\n",

@@ -200,3 +200,23 @@ TEST_CASE("audit: a motion saved, read back exactly, as a table, spoilt, and aga
   CHECK_THAT(tool("audit glaze.cell.yaml '" + (folder / "cut.json") + "'").err,
              Contains("this is no whole JSON"));
 }
+
+TEST_CASE("rehearse: a routine under every profile, as a table and a picture") {
+  const Folder folder;
+  const Run run = tool("rehearse glaze.cell.yaml dip.routine.yaml --profiles --out '" +
+                       (folder / "p.svg") + "'");
+  CHECK(run.exit == 0);
+  CHECK_THAT(first_line(run.out), StartsWith("yes: ") && Contains("is the quickest, 7."));
+  CHECK_THAT(read_file(folder / "p.svg"),
+             Contains("jerk-limited, 8.") && Contains("(% of the limit)"));
+  const json answer =
+      json::parse(tool("rehearse glaze.cell.yaml dip.routine.yaml --profiles --json").out);
+  REQUIRE(answer["profiles"].size() == 4);
+  for (const json& one : answer["profiles"]) {
+    CHECK(one["passed"] == true);
+    CHECK(one["velocity_use"]["share"] < 1.000001);
+    const std::string profile = one["profile"];
+    const bool jumps = profile == "trapezoid" || profile == "time-optimal";
+    CHECK((one["acceleration_jump_share"].get<double>() > 0.5) == jumps);
+  }
+}

@@ -123,8 +123,10 @@ TEST_CASE("a plot has its panels, units, joints and limits") {
   const std::string svg = content(path);
   fs::remove(path);
   for (const char* text :
-       {"position (deg)", "velocity (deg/s)", "acceleration (deg/s²)", "time (s)", "base_to_upper",
-        "upper_to_fore", "a_title with", "dashed: limits"})
+       {"position (deg)", "velocity (deg/s)", "acceleration (deg/s²)", "jerk (deg/s³)", "time (s)",
+        "base_to_upper", "upper_to_fore", "a_title with",
+        "use of velocity or acceleration limit (%)", "speed of the tool (mm/s)",
+        "from above: x, y (mm)", "from the side: x, z (mm)"})
     CHECK_THAT(svg, Catch::Contains(text));
   CHECK_THROWS_WITH(plot_motion(scratch("p.gif"), paced->motion, arm),
                     Catch::Contains("a plot is a .png or .svg file, found '.gif'"));

@@ -9,6 +9,7 @@
 #include "elbowroom/files/cell_file.hpp"
 #include "elbowroom/files/question_file.hpp"
 #include "elbowroom/files/target_file.hpp"
+#include "elbowroom/files/waypoint_file.hpp"
 
 #include "elbowroom/reach/reach.hpp"
 
@@ -68,9 +69,10 @@ TEST_CASE("every cell of the docs loads and says what its page says") {
   CHECK(cells[6].zones()[0].distance == 0.15);
 }
 
-TEST_CASE("targets, questions and routine of the docs load, and the routine can be planned") {
+TEST_CASE(
+    "targets, waypoints, questions and routine of the docs load, and the routine can be planned") {
   const auto files = examples("target-and-routine-files.md");
-  REQUIRE(files.size() == 4);
+  REQUIRE(files.size() == 5);
   const Cell cell = load_cell(DEMO_DIR "/glaze.cell.yaml");
   CHECK(load_targets(files[0], cell).size() == 2);
   const auto targets = load_targets(files[1], cell);
@@ -78,12 +80,17 @@ TEST_CASE("targets, questions and routine of the docs load, and the routine can 
   CHECK(targets[0].requirements().size() == 5);
   CHECK_FALSE(targets[0].requirements()[4].on);
   for (const Target& target : targets) CHECK(reach(CellQuery(cell, "teasel"), target));
-  // Beside the questions stand the targets that they name.
+  // Beside the waypoints and questions stand the targets that they name.
   const fs::path beside = files[2].parent_path() / "kiln.targets.yaml";
   fs::copy_file(DEMO_DIR "/kiln.targets.yaml", beside, fs::copy_options::overwrite_existing);
-  CHECK(load_questions(files[2], cell).questions.size() == 6);
+  const WaypointList list = load_waypoints(files[2], cell);
+  REQUIRE(list.waypoints.size() == 3);
+  CHECK(list.waypoints[1].after == Approx(1.2));
+  CHECK((*list.waypoints[1].velocity)[0] == Approx(-30.0_deg));
+  CHECK(list.waypoints[1].acceleration->isZero());
+  CHECK(load_questions(files[3], cell).questions.size() == 6);
   fs::remove(beside);
-  const Routine routine = load_routine(files[3], cell);
+  const Routine routine = load_routine(files[4], cell);
   for (const fs::path& file : files) fs::remove(file);
   CHECK(routine.steps[1].name == "down around the cup");
   CHECK(plan_routine(CellQuery(cell, routine.arm), routine));

@@ -72,6 +72,16 @@ TEST_CASE("the demo routine, step by step") {
   CHECK(routine.steps[0].keep.empty());
 }
 
+TEST_CASE("routines that round corners") {
+  CHECK(routine_fault("profile: time-optimal\nround: 5 deg\nsteps:\n  - {go: {target: a}}\n") ==
+        "no error");
+  CHECK(routine_fault("round: 5 deg\nsteps:\n  - {go: {target: a}}\n")
+            .find("only profile time-optimal goes round corners") != std::string::npos);
+  CHECK(routine_fault("profile: time-optimal\nround: 5 kg\nsteps:\n  - {go: {target: a}}\n")
+            .find(":5:8: how far a rounded corner may be off is an angle or a length") !=
+        std::string::npos);
+}
+
 TEST_CASE("faults in target files") {
   CHECK(targets_fault("targets: [{name: a, positon: [0, 0, 0]}]\n")
             .find("f:2:21: unknown key in a target 'positon'\n  did you mean 'position'?") == 0);

@@ -53,10 +53,8 @@ TEST_CASE("all joints go from any state to any state and arrive at the same mome
     CHECK(peaks.velocity.share < 1 + 1e-9);
     CHECK(peaks.acceleration.share < 1 + 1e-9);
     CHECK(peaks.jerk.share < 1 + 1e-6);
-    double time = 0.0;
     for (std::size_t k = 0; k + 1 < motion.pieces().size(); ++k) {
       const CurvePiece& piece = motion.pieces()[k];
-      time += piece.duration;
       for (std::size_t joint = 0; joint < piece.joints.size(); ++joint)
         for (int order = 0; order < 3; ++order)
           CHECK(value_at(piece.joints[joint], piece.duration, order) ==

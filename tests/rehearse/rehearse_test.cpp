@@ -72,6 +72,19 @@ TEST_CASE("planning again gives the same motion to the last bit") {
               demo_plan().steps[s].motion.pieces()[p].joints);
 }
 
+TEST_CASE("round corners make the demo routine quicker, and it still passes") {
+  Routine routine = load_routine(DEMO_DIR "/dip.routine.yaml", demo_cell());
+  const double before = plan_routine(demo_query(), routine)->duration();
+  routine.profile = Profile::time_optimal;
+  const double with_stops = plan_routine(demo_query(), routine)->duration();
+  routine.corners = CornerBounds{.angle = 10.0_deg};
+  const auto planned = plan_routine(demo_query(), routine);
+  REQUIRE(planned);
+  CHECK(with_stops < before);
+  CHECK(planned->duration() <= with_stops);
+  CHECK(rehearse(demo_cell(), *planned, {.rate = 200.0}).passed());
+}
+
 TEST_CASE("a rehearsal finds a motion that was made too fast") {
   PlannedRoutine spoiled = demo_plan();
   spoiled.steps[0].motion = spoiled.steps[0].motion.stretched(0.9);

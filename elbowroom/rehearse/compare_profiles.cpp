@@ -1,0 +1,82 @@
+#include "elbowroom/rehearse/compare_profiles.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "elbowroom/base/table.hpp"
+#include "elbowroom/base/units.hpp"
+#include "elbowroom/kinematics/forward.hpp"
+
+namespace er {
+namespace {
+
+double highest_tool_speed(const Arm& arm, const Motion& motion) {
+  const Tool tool = arm.end_tool();
+  Jacobian jacobian;
+  JointState state;
+  double most = 0.0;
+  const int samples = static_cast<int>(std::ceil(motion.duration() * 500.0));
+  for (int i = 0; i <= samples; ++i) {
+    motion.at(motion.duration() * i / samples, state);
+    tool_jacobian(arm, tool, state.position, jacobian);
+    most = std::max(most, (jacobian.topRows<3>() * state.velocity).norm());
+  }
+  return most;
+}
+
+double largest_jump_share(const Motion& motion, const Limits& limits) {
+  double most = 0.0;
+  const auto& pieces = motion.pieces();
+  for (std::size_t i = 0; i <= pieces.size(); ++i)
+    for (int k = 0; k < motion.dof(); ++k)
+      most = std::max(most, std::abs(acceleration_jump(motion, i, k)) / limits.acceleration[k]);
+  return most < 1e-6 ? 0.0 : most;
+}
+
+}  // namespace
+
+Verdict<std::vector<ProfileRun>> compare_profiles(const CellQuery& query, const Routine& routine,
+                                                  const Supervision& supervision) {
+  std::vector<ProfileRun> runs;
+  for (const Profile profile : kAllProfiles) {
+    Routine own = routine;
+    own.profile = profile;
+    if (profile != Profile::time_optimal) own.corners.reset();
+    const auto planned = plan_routine(query, own, supervision);
+    if (!planned) return planned.reason();
+    ProfileRun run{.profile = profile, .motion = planned->whole()};
+    double time = 0.0;
+    for (const PlannedStep& step : planned->steps)
+      run.boundaries.push_back(time += step.motion.duration());
+    run.peaks = peaks_of(run.motion, query.arm().limits());
+    run.jump = largest_jump_share(run.motion, query.arm().limits());
+    run.tool_speed = highest_tool_speed(query.arm(), run.motion);
+    run.passed = rehearse(query.cell(), *planned, {}, supervision).passed();
+    runs.push_back(std::move(run));
+  }
+  return runs;
+}
+
+std::string comparison_text(const std::vector<ProfileRun>& runs) {
+  Table table({"<profile", "duration", "velocity", "acceleration", "jerk", "jump of acceleration",
+               "tool", "<rehearsal"});
+  const ProfileRun* quickest = &runs.front();
+  for (const ProfileRun& run : runs) {
+    const auto percent = [](double share) { return fmt::format("{:.1f} %", 100.0 * share); };
+    table.row({std::string(name_of(run.profile)), text_time(run.motion.duration()),
+               percent(run.peaks.velocity.share), percent(run.peaks.acceleration.share),
+               percent(run.peaks.jerk.share), percent(run.jump),
+               fmt::format("{:.0f} mm/s", to_mm(run.tool_speed)), run.passed ? "yes" : "no"});
+    if (run.passed && (!quickest->passed || run.motion.duration() < quickest->motion.duration()))
+      quickest = &run;
+  }
+  return fmt::format("{} is the quickest, {}\n", name_of(quickest->profile),
+                     text_time(quickest->motion.duration())) +
+         table.text() +
+         "  velocity, acceleration, jerk: the largest share of any joint's limit; a jump of "
+         "acceleration is a jerk without limit\n";
+}
+
+}  // namespace er
