@@ -131,11 +131,8 @@ std::optional<Reason> not_proved(const CellQuery& query, const PacedMotion& pace
   SweepMemory memory(query);
   const CurveSweep sweep = sweep_curve(query, paced.motion, paced.clearance, memory);
   if (sweep.free) return std::nullopt;
-  return Reason{
-      Cause::in_collision,
-      fmt::format("no: round its corners the motion is not proved to keep {:.1f} mm: {} "
-                  "at {}",
-                  to_mm(paced.clearance), query.describe(sweep.blocking), text_time(sweep.at))};
+  return Reason{Cause::in_collision,
+                "no: round its corners: " + describe(query, sweep, paced.clearance)};
 }
 
 Verdict<PacedMotion> pace_stretches(const std::vector<Posture>& waypoints, const Arm& arm,
