@@ -12,6 +12,7 @@
 #include "elbowroom/base/spline.hpp"
 #include "elbowroom/base/stopwatch.hpp"
 #include "elbowroom/collision/curve_sweep.hpp"
+#include "elbowroom/dynamics/inverse_dynamics.hpp"
 #include "elbowroom/pace/line_profile.hpp"
 #include "elbowroom/pace/pace.hpp"
 #include "elbowroom/pace/state_move.hpp"
@@ -78,6 +79,23 @@ void measure_profiles() {
                motion.at(motion.duration() * (i % 1000) / 1000.0, state);
                sum += state.position[0];
              }));
+  if (std::isnan(sum)) fmt::print("{}\n", sum);
+}
+
+void measure_dynamics() {
+  RandomStream random(7);
+  ArmDescription description = test::clutter_arm().description();
+  for (Link& link : description.links)
+    link.inertial = {2.0, {0.02, 0.01, 0.1}, 0.01 * Matrix3::Identity()};
+  const Arm arm = Arm::build(description);
+  DynamicsMemory memory(arm);
+  const Posture most = Posture::Constant(arm.dof(), 1.5);
+  const Posture q = random.between(-most, most), v = random.between(-most, most),
+                a = random.between(-most, most);
+  double sum = 0.0;
+  fmt::print(
+      "inverse dynamics of seven joints and a gripper ({} links): {:.3f} us\n", arm.links().size(),
+      microseconds(2000, [&](int) { sum += inverse_dynamics(arm, q, v, a, {}, memory)[0]; }));
   if (std::isnan(sum)) fmt::print("{}\n", sum);
 }
 
@@ -155,6 +173,7 @@ void measure_routes(test::Clutter clutter, int count) {
 int main(int argc, char** argv) {
   const int count = argc > 1 ? std::atoi(argv[1]) : 40;
   measure_profiles();
+  measure_dynamics();
   measure_spline();
   for (const test::Clutter clutter : test::kAllClutter) measure_routes(clutter, count);
   return 0;

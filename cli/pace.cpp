@@ -7,6 +7,7 @@
 #include "clearances.hpp"
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/collision/curve_sweep.hpp"
+#include "elbowroom/collision/zone_speed.hpp"
 #include "elbowroom/draw/gltf.hpp"
 #include "elbowroom/draw/plot.hpp"
 #include "elbowroom/files/csv.hpp"
@@ -51,9 +52,17 @@ Collisions collisions_of(const Own& own, const CellQuery& query, const Motion& m
   const double clearance = read_clearance(own.route.a);
   SweepMemory memory(query);
   const CurveSweep sweep = sweep_curve(query, motion, clearance, memory);
-  if (sweep.free)
+  if (sweep.free) {
+    // Lines from rest to rest are slowed for zones; other motions may be too fast for them.
+    if (const ZoneSpeed fastest = fastest_in_zones(query, motion); fastest.share > 1.0 + 1e-6)
+      return {Reason{Cause::too_fast,
+                     fmt::format("no: {:.1f} % of a zone's speed cap: {}", 100.0 * fastest.share,
+                                 describe(query, fastest)),
+                     {{"share", fastest.share, ""}}},
+              ""};
     return {std::nullopt,
             fmt::format("  proved to keep {:.1f} mm over the whole motion\n", to_mm(clearance))};
+  }
   Reason reason{Cause::in_collision,
                 "no: " + describe(query, sweep, clearance),
                 {{"time", sweep.at, "s"}, {"distance", sweep.blocking.distance, "m"}}};

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "elbowroom/base/input_error.hpp"
 #include "elbowroom/base/units.hpp"
 
 namespace er {
@@ -97,6 +98,11 @@ class CurveProof {
 CurveSweep sweep_curve(const CellQuery& query, const JointCurve& curve, double clearance,
                        SweepMemory& memory) {
   check_clearance(clearance);
+  for (const CurvePiece& piece : curve.pieces())
+    for (const Quintic& c : piece.joints)
+      for (const double coefficient : c)
+        if (!std::isfinite(coefficient))
+          throw InputError("the curve has a coefficient that is no finite number");
   CurveProof proof(query, clearance, memory);
   double start = 0.0;
   proof.found.free = true;

@@ -20,10 +20,13 @@ Posture gravity_load(const Arm& arm, const PostureRef& posture) {
   return load;
 }
 
-bool states_masses(const Arm& arm) {
+int link_without_mass(const Arm& arm) {
   for (std::size_t i = 1; i < arm.links().size(); ++i)
-    if (!arm.links()[i].parts.empty() && arm.links()[i].inertial.mass == 0.0) return false;
-  return true;
+    if (!arm.links()[i].parts.empty() && arm.links()[i].inertial.mass == 0.0)
+      return static_cast<int>(i);
+  return -1;
 }
+
+bool states_masses(const Arm& arm) { return link_without_mass(arm) < 0; }
 
 }  // namespace er

@@ -10,7 +10,9 @@ namespace er {
 /// those, too. Sources: virtual work, e.g. Siciliano et al., "Robotics", 2009, section 7.1.
 Posture gravity_load(const Arm& arm, const PostureRef& posture);
 
-/// True when every link beyond the base that has shapes states a mass.
+/// The first link beyond the base that has shapes and states no mass; -1 when all do.
+int link_without_mass(const Arm& arm);
+/// True when there is none.
 bool states_masses(const Arm& arm);
 
 }  // namespace er

@@ -269,6 +269,7 @@ Json node_of(const Arm& arm, const PacedMotion& paced) {
           {"velocity_use", node_of(arm, paced.peaks.velocity)},
           {"acceleration_use", node_of(arm, paced.peaks.acceleration)},
           {"jerk_use", node_of(arm, paced.peaks.jerk)},
+          {"torque_use", node_of(arm, paced.torque)},
           {"slowed", slowed}};
 }
 
@@ -519,6 +520,7 @@ std::string json_of(const Arm& arm, const MotionAudit& audit, const MotionCompar
            {"velocity_use", node_of(arm, audit.peaks.velocity)},
            {"acceleration_use", node_of(arm, audit.peaks.acceleration)},
            {"jerk_use", node_of(arm, audit.peaks.jerk)},
+           {"torque_use", node_of(arm, audit.torque)},
            {"tool_speed", node_of(audit.tool_speed)},
            {"conditioning", node_of(audit.conditioning)}};
   if (compared != nullptr)

@@ -11,6 +11,7 @@
 #include "elbowroom/collision/curve_sweep.hpp"
 #include "elbowroom/collision/zone_speed.hpp"
 #include "elbowroom/pace/line_profile.hpp"
+#include "elbowroom/pace/motor_use.hpp"
 #include "elbowroom/pace/time_optimal.hpp"
 
 namespace er {
@@ -165,6 +166,7 @@ Verdict<PacedMotion> pace_stretches(const std::vector<Posture>& waypoints, const
   out.stops = static_cast<int>(stretches.size()) - 1;
   out.motion = Motion(std::move(pieces));
   out.peaks = peaks_of(out.motion, arm.limits());
+  out.torque = torque_use(out.motion, arm);
   if (out.rounded() > 0) {
     out.clearance = options.clearance;
     if (auto reason = not_proved(*query, out)) return *reason;
@@ -220,6 +222,7 @@ Verdict<PacedMotion> pace(const ToolLine& line, const CellQuery& query,
   out.profile = Profile::quintic;
   out.motion = slowed_for_zones(&query, line.curve.stretched(duration), 1, out);
   out.peaks = peaks_of(out.motion, arm.limits());
+  out.torque = torque_use(out.motion, arm);
   return out;
 }
 
@@ -265,6 +268,7 @@ std::string PacedMotion::report(const Arm& arm) const {
   if (peaks.jerk.share > 1.0 + 1e-6)
     out += fmt::format("  jerk limits are not kept: {:.0f} % of that of {}\n",
                        100.0 * peaks.jerk.share, arm.moving_joint(peaks.jerk.joint).name);
+  if (const std::string text = torque_text(torque, arm); !text.empty()) out += "  " + text + "\n";
   if (profile == Profile::trapezoid)
     out += "  a trapezoid's acceleration jumps at each corner: jerk is not limited there\n";
   if (profile == Profile::time_optimal)

@@ -60,7 +60,8 @@ struct PacedMotion {
   Motion motion = {};
   Profile profile = Profile::quintic;
   MotionPeaks peaks;
-  int stops = 0;                     ///< waypoints on the way at which the arm comes to rest
+  PeakUse torque = {};  ///< of the arm and what it holds, where masses and torque limits are stated
+  int stops = 0;        ///< waypoints on the way at which the arm comes to rest
   std::vector<Corner> corners = {};  ///< where corners were to be rounded: all there are
   double clearance = 0.0;            ///< m; proved for a motion round corners as it stands
   std::vector<SlowedStretch> slowed = {};

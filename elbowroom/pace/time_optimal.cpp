@@ -328,6 +328,42 @@ class Optimal {
   std::vector<double> x_;
 };
 
+// What share of its limits the tool uses, the most at a few samples in each piece.
+struct ToolUse {
+  double speed = 0.0;
+  double acceleration = 0.0;
+};
+
+ToolUse tool_use(const Motion& motion, const Arm& arm, const PathLimits& limits) {
+  ToolUse use;
+  if (limits.link < 0) return use;
+  Jacobian jacobian;
+  // Along one piece's own polynomials: across its ends accelerations jump.
+  const auto velocity = [&](const CurvePiece& piece, double t) -> Vector3 {
+    Posture q(motion.dof());
+    Posture v(motion.dof());
+    for (Eigen::Index k = 0; k < q.size(); ++k) {
+      const ValueAndDerivatives at = all_at(piece.joints[static_cast<std::size_t>(k)], t);
+      q[k] = at.value;
+      v[k] = at.first;
+    }
+    frame_jacobian(arm, limits.link, Pose::at(limits.tip), q, jacobian);
+    return jacobian.topRows<3>() * v;
+  };
+  for (const CurvePiece& piece : motion.pieces()) {
+    constexpr int kSamples = 8;
+    const double step = 1e-3 * piece.duration;
+    for (int i = 0; i <= kSamples; ++i) {
+      const double t = piece.duration * i / kSamples;
+      const Vector3 change = velocity(piece, t + step) - velocity(piece, t - step);
+      use.speed = std::max(use.speed, velocity(piece, t).norm() / limits.tool_speed);
+      use.acceleration =
+          std::max(use.acceleration, change.norm() / (2.0 * step) / limits.tool_acceleration);
+    }
+  }
+  return use;
+}
+
 void check(const JointCurve& path, const PathLimits& limits) {
   if (path.pieces().empty()) throw InputError("a path of no length needs no time");
   for (const Posture* values : {&limits.velocity, &limits.acceleration}) {
@@ -358,10 +394,13 @@ TimeOptimal time_optimal(const JointCurve& path, const Arm& arm, const PathLimit
   own.acceleration = limits.acceleration;
   own.jerk = Posture::Constant(path.dof(), kEndless);
   const MotionPeaks peaks = peaks_of(out.motion, own);
-  const double stretch = std::max(peaks.velocity.share, std::sqrt(peaks.acceleration.share));
+  const ToolUse tool = tool_use(out.motion, arm, limits);
+  const double velocity = std::max(peaks.velocity.share, tool.speed);
+  const double acceleration = std::max(peaks.acceleration.share, tool.acceleration);
+  const double stretch = std::max(velocity, std::sqrt(acceleration));
   if (stretch > 1.0) {
     out.motion = out.motion.stretched(stretch);
-    out.excess = std::max(peaks.velocity.share, peaks.acceleration.share) - 1.0;
+    out.excess = std::max(velocity, acceleration) - 1.0;
   }
   return out;
 }

@@ -50,10 +50,10 @@ struct TimeOptimal {
 
 /// The quickest motion along `path` from rest to rest. Its velocity and acceleration are those of
 /// the path where that is straight; about curves each interval is the quintic that meets position,
-/// velocity and acceleration of the path at its ends. No joint limit is exceeded: the whole is
-/// slowed by what the grid left over, mostly a few millionths. `path` has a continuous direction
-/// and curvature. Throws InputError for limits that are not above zero, or a path of
-/// no length.
+/// velocity and acceleration of the path at its ends. No limit is exceeded (the tool's at 9 samples
+/// a piece): the whole is slowed by what the grid left over, mostly a few millionths. `path` has a
+/// continuous direction and curvature. Throws InputError for limits that are not above zero, or a
+/// path of no length.
 TimeOptimal time_optimal(const JointCurve& path, const Arm& arm, const PathLimits& limits,
                          const TimeOptimalOptions& options = {});
 

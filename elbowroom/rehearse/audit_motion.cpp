@@ -12,6 +12,7 @@
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/collision/zone_speed.hpp"
 #include "elbowroom/kinematics/forward.hpp"
+#include "elbowroom/pace/motor_use.hpp"
 
 namespace er {
 namespace {
@@ -54,6 +55,7 @@ class Audit {
       for (int order = 1; order <= highest; ++order) look_at_limit(k, order);
       for (int order = 0; order < highest; ++order) look_at_jumps(k, order);
     }
+    look_at_torques();
     look_at_collisions();
     look_at_zones();
     look_at_tool();
@@ -187,6 +189,14 @@ class Audit {
     (counts || options_.jerk ? out.breaches : out.notes).push_back(std::move(breach));
   }
 
+  void look_at_torques() {
+    if (options_.sampled) return;  // rows say too little of accelerations
+    out.torque = torque_use(motion_, arm_);
+    if (out.torque.share > 1.0 + kSlack)
+      out.breaches.push_back({fmt::format("torque of {}", arm_.moving_joint(out.torque.joint).name),
+                              out.torque.time, out.torque.time, torque_text(out.torque, arm_)});
+  }
+
   void look_at_collisions() {
     SweepMemory memory(query_);
     const CurveSweep sweep = sweep_curve(query_, motion_, options_.clearance, memory);
@@ -293,6 +303,7 @@ std::string MotionAudit::report(const Arm& arm) const {
   use("velocity", peaks.velocity);
   use("acceleration", peaks.acceleration);
   use("jerk", peaks.jerk);
+  use("torque", torque);
   out += "\n";
   out += fmt::format(
       "  tool: {:.1f} mm/s at most, at {}; nearest to singular at {} (singular values {:.3f} : "

@@ -37,6 +37,7 @@ struct MotionAudit {
   std::vector<MotionBreach> breaches = {};  ///< that forbid it to be run
   std::vector<MotionBreach> notes = {};     ///< jerk, where it does not count
   MotionPeaks peaks;
+  PeakUse torque = {};         ///< at samples, where masses and torque limits are stated
   double clearance = 0.0;      ///< m; proved, when nothing is said of collisions
   double tool_speed = 0.0;     ///< m/s, the highest of samples
   double tool_speed_at = 0.0;  ///< s

@@ -39,11 +39,7 @@ class Rounding {
   Rounding(const CellQuery& query, const std::vector<Posture>& waypoints,
            const RoundingOptions& options)
       : query_(query), options_(options), memory_(query) {
-    for (std::size_t i = 0; i < waypoints.size(); ++i) {
-      if (!points_.empty() && (waypoints[i] - points_.back()).norm() <= kSame) continue;
-      points_.push_back(waypoints[i]);
-      numbers_.push_back(i);
-    }
+    for (std::size_t i = 0; i < waypoints.size(); ++i) add_point(waypoints[i], i);
     if (points_.size() < 2) throw InputError("a path needs two different waypoints");
     cuts_.assign(points_.size(), 0.0);
     moved_.assign(points_.size(), false);
@@ -60,7 +56,6 @@ class Rounding {
       const CurvePiece to = line(start_of_line_to(i), points_[i] - cuts_[i] * direction(i - 1));
       if (to.duration > 1e-12) pieces.push_back(to);
       if (i + 1 == points_.size()) break;
-      if (turn(i).norm() < kStraightOn) continue;
       out.corners.push_back({numbers_[i], cuts_[i], moved_[i], deviation(i)});
       if (cuts_[i] > 0.0) {
         pieces.push_back(blend(i));
@@ -74,6 +69,18 @@ class Rounding {
   }
 
  private:
+  // Points that are the one before, or on the straight line on from it, are no corners.
+  void add_point(const Posture& point, std::size_t number) {
+    if (!points_.empty() && (point - points_.back()).norm() <= kSame) return;
+    const std::size_t n = points_.size();
+    if (n >= 2 && ((point - points_[n - 1]).normalized() - direction(n - 2)).norm() < kStraightOn) {
+      points_.pop_back();
+      numbers_.pop_back();
+    }
+    points_.push_back(point);
+    numbers_.push_back(number);
+  }
+
   [[nodiscard]] Posture direction(std::size_t i) const {
     return (points_[i + 1] - points_[i]).normalized();
   }
@@ -103,7 +110,6 @@ class Rounding {
   }
 
   void round(std::size_t i) {
-    if (turn(i).norm() < kStraightOn) return;
     const Posture as_it_stands = points_[i];
     const Posture outward = -turn(i);
     double cut = longest_cut(i);

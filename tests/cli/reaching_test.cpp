@@ -28,6 +28,21 @@ std::string with_zone(const Folder& folder, const std::string& speed) {
 
 }  // namespace
 
+TEST_CASE("pace: lines are slowed for a zone, and a polynomial that is too fast for it is a no") {
+  const Folder folder;
+  const std::string ask =
+      "pace '" + with_zone(folder, "100 mm/s") + "' --through 'home, before_kiln' ";
+  const Run lines = tool(ask + "--profile time-optimal");
+  CHECK(lines.exit == 0);
+  CHECK_THAT(lines.out, Contains("keeps the speed cap of zone walkway"));
+  const Run polynomial = tool(ask + "--polynomial quintic");
+  CHECK(polynomial.exit == 1);
+  CHECK_THAT(first_line(polynomial.out), StartsWith("no: ") &&
+                                             Contains("% of a zone's speed cap: teasel.") &&
+                                             Contains("walkway"));
+  CHECK(tool(ask + "--polynomial quintic --durations '60 s'").exit == 0);
+}
+
 TEST_CASE("inspect says which solver each tool gets, and why") {
   CHECK_THAT(tool("inspect glaze.cell.yaml").out,
              Contains("targets of teasel.grip: spherical wrist (axes 4, 5 and 6 meet in one point; "

@@ -1,6 +1,7 @@
 #include "elbowroom/collision/curve_sweep.hpp"
 
 #include <catch2/catch.hpp>
+#include <cmath>
 
 #include "elbowroom/base/random.hpp"
 #include "elbowroom/base/spline.hpp"
@@ -71,6 +72,10 @@ TEST_CASE("a curve over a thin plate is blocked, and one that swings out and bac
   CHECK(sweep.at < 0.5);
   piece.joints[1] = {0.0, 0.2, -0.2, 0.0, 0.0, 0.0};
   CHECK(sweep_curve(query, JointCurve({piece}), kClearance, memory).free);
+  piece.joints[2][1] = std::nan("");
+  CHECK_THROWS_WITH(sweep_curve(query, JointCurve({piece}), kClearance, memory),
+                    Catch::Contains("no finite number"));
+  piece.joints[2][1] = 0.0;
   // Standing still.
   piece.joints[1] = {};
   CHECK(sweep_curve(query, JointCurve({piece}), kClearance, memory).free);

@@ -28,8 +28,8 @@ bool can(double v0, double v1, double distance, const AxisLimits& l, double time
   return distance <= up && distance >= -down;
 }
 
-void check_profile(const AxisProfile& profile, double v0, const AxisState& to,
-                   const AxisLimits& limits) {
+void check_trapezoids(const AxisProfile& profile, double v0, const AxisState& to,
+                      const AxisLimits& limits) {
   double v = v0, p = 0.0;
   for (int i = 0; i < profile.count(); ++i) {
     const AxisPiece piece = profile.piece(i);
@@ -64,12 +64,12 @@ TEST_CASE(
     const AxisState to{random.uniform(-2.0, 2.0) * decade(), speed(), 0.0};
     const AccelerationLimited axis({0.0, v0, 0.0}, to, limits);
     const double least = axis.shortest();
-    check_profile(axis.profile(least), v0, to, limits);
+    check_trapezoids(axis.profile(least), v0, to, limits);
     for (int k = 1; k < 100; ++k)
       REQUIRE_FALSE(can(v0, to.velocity, to.position, limits, least * k / 100.0));
     for (const double factor : {1.001, 1.3, 2.0, 7.0}) {
       const double time = axis.possible_from(factor * least);
-      check_profile(axis.profile(time), v0, to, limits);
+      check_trapezoids(axis.profile(time), v0, to, limits);
       if (time == factor * least) continue;
       for (int k = 1; k < 20; ++k)  // none between
         REQUIRE_FALSE(can(v0, to.velocity, to.position, limits,

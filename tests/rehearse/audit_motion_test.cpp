@@ -95,6 +95,16 @@ TEST_CASE("audit: whatever is spoilt is found, first and worst, by its name") {
   CHECK(audit_motion(query(), trapezoid->motion).passed());
   CHECK_FALSE(audit_motion(query(), trapezoid->motion).notes.empty());
   CHECK_FALSE(audit_motion(query(), trapezoid->motion, {.jerk = true}).passed());
+  // Motors that are too weak by half for what they take now.
+  ArmDescription weak = arm.description();
+  const double share = audit_motion(query(), motion).torque.share;
+  REQUIRE(share > 0.05);
+  REQUIRE(share < 1.0);
+  for (Link& link : weak.links) link.joint.limits.torque *= 0.5 * share;
+  const MotionAudit tired = audit_motion(query().with_arm(Arm::build(weak)), motion);
+  CHECK(tired.torque.share == Approx(2.0));
+  CHECK_THAT(tired.summary(),
+             Contains("torque of ") && Contains("torque limits are not kept: 200.0 %"));
   // The tool.
   CHECK_THAT(audit_motion(query(), motion, {.tool_speed = 0.1}).summary(),
              Contains("speed of the tool"));

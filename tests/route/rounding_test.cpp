@@ -124,6 +124,13 @@ TEST_CASE("round corners: what cannot be rounded is a stop, and nonsense is refu
                     {.clearance = 0.0, .bounds = {.angle = 0.1}});
   CHECK(straight.corners.empty());
   CHECK(straight.stretches.size() == 1);
+  // Nor does it become one when the corner after it is moved.
+  const Posture middle = 0.5 * (waypoints[0] + waypoints[1]);
+  const RoundedPath past = round_corners(query, {waypoints[0], middle, waypoints[1], waypoints[3]},
+                                         {.clearance = 0.0, .bounds = {.angle = 0.1}});
+  CHECK(past.stretches.size() == 1);
+  REQUIRE(past.corners.size() == 1);
+  CHECK(past.corners[0].waypoint == 2);
   CHECK(straight_path(waypoints).stretches.size() == 2);
   CHECK_THROWS_WITH(round_corners(query, waypoints, {}), Contains("nothing says how far"));
   CHECK_THROWS_WITH(round_corners(query, waypoints, {.bounds = {.angle = 0.0}}),

@@ -1,0 +1,19 @@
+// What a motion asks of the motors, beside what they can give.
+#pragma once
+
+#include <string>
+
+#include "elbowroom/dynamics/inverse_dynamics.hpp"
+#include "elbowroom/pace/motion.hpp"
+
+namespace er {
+
+/// The largest share of a torque (or force) limit, the most at 9 samples in each piece of the
+/// motion; no joint (-1) where no limit is stated, or masses are not.
+PeakUse torque_use(const Motion& motion, const Arm& arm, const DynamicsOptions& options = {});
+
+/// "torque at most 63.1 % of the limit of shoulder, at 0.310 s" or ""; where it is too much, it
+/// says so.
+std::string torque_text(const PeakUse& use, const Arm& arm);
+
+}  // namespace er
