@@ -71,8 +71,8 @@ Collisions collisions_of(const Own& own, const CellQuery& query, const Motion& m
 }
 
 // Writes a motion to the files that were asked for, and how near it comes to things.
-Clearances write_motion(const Own& own, const CellQuery& query, const Motion& motion,
-                        const std::string& kind) {
+Clearances write_motion(const Own& own, const Cell& cell, const CellQuery& query,
+                        const Motion& motion, const std::string& kind) {
   const Arm& arm = query.arm();
   for (const std::string& file : own.route.a.outs) {
     if (file.ends_with(".csv"))
@@ -81,7 +81,7 @@ Clearances write_motion(const Own& own, const CellQuery& query, const Motion& mo
       write_file(file, motion_json({.from = origin_of(ELBOWROOM_VERSION, query),
                                     .law = kind,
                                     .clearance = own.unchecked ? 0.0 : read_clearance(own.route.a),
-                                    .contacts = contacts_beyond(read_cell(own.route.a), query),
+                                    .contacts = contacts_beyond(cell, query),
                                     .motion = motion}));
     else if (file.ends_with(".glb") || file.ends_with(".gltf"))
       write_gltf(file, query.cell(), arm, timed_postures(motion));
@@ -97,7 +97,7 @@ Clearances write_motion(const Own& own, const CellQuery& query, const Motion& mo
                            .asked = own.list.given() ? 0.0 : read_clearance(own.route.a)});
 }
 
-Answer polynomial_answer(const Own& own, const CellQuery& query,
+Answer polynomial_answer(const Own& own, const Cell& cell, const CellQuery& query,
                          const std::vector<AskedWaypoint>& list) {
   const Arm& arm = query.arm();
   std::vector<TimedWaypoint> waypoints;
@@ -123,7 +123,7 @@ Answer polynomial_answer(const Own& own, const CellQuery& query,
     answer.text += facts;
     return answer;
   }
-  const Clearances near = write_motion(own, query, paced->motion, own.polynomial);
+  const Clearances near = write_motion(own, cell, query, paced->motion, own.polynomial);
   return {Exit::yes,
           paced->summary() + "\n" + facts + collisions.text + wrote(own.route.a.outs) + near.text,
           with_clearances(json_of(arm, *paced), near)};
@@ -199,10 +199,10 @@ PaceOptions pace_options(const Own& own) {
   return options;
 }
 
-Answer paced_answer(const Own& own, const CellQuery& query, const PacedMotion& paced,
-                    const std::string& notes) {
+Answer paced_answer(const Own& own, const Cell& cell, const CellQuery& query,
+                    const PacedMotion& paced, const std::string& notes) {
   const Clearances near =
-      write_motion(own, query, paced.motion, std::string(name_of(paced.profile)));
+      write_motion(own, cell, query, paced.motion, std::string(name_of(paced.profile)));
   return {Exit::yes,
           paced.summary() + "\n" + paced.report(query.arm()) + notes + wrote(own.route.a.outs) +
               near.text,
@@ -210,7 +210,8 @@ Answer paced_answer(const Own& own, const CellQuery& query, const PacedMotion& p
 }
 
 // Straight lines through a list.
-Answer list_answer(const Own& own, const CellQuery& query, const std::vector<AskedWaypoint>& list) {
+Answer list_answer(const Own& own, const Cell& cell, const CellQuery& query,
+                   const std::vector<AskedWaypoint>& list) {
   refuse_derivatives(list);
   std::vector<Posture> waypoints;
   std::vector<std::string> names;
@@ -224,7 +225,7 @@ Answer list_answer(const Own& own, const CellQuery& query, const std::vector<Ask
   for (const std::string& jump : large_jumps(query.arm(), waypoints, names))
     notes += "  a large jump: " + jump + "\n";
   const Collisions collisions = collisions_of(own, query, paced->motion);
-  if (!collisions.reason) return paced_answer(own, query, *paced, notes + collisions.text);
+  if (!collisions.reason) return paced_answer(own, cell, query, *paced, notes + collisions.text);
   Answer answer = no(*collisions.reason);
   answer.text += paced->report(query.arm()) + notes;
   return answer;
@@ -240,8 +241,8 @@ Answer run(const Own& own) {
     check_for_list(own);
     const auto list = read_waypoint_list(query, own.list, own.route.a);
     if (!list) return no(list.reason());
-    return own.polynomial.empty() ? list_answer(own, query, *list)
-                                  : polynomial_answer(own, query, *list);
+    return own.polynomial.empty() ? list_answer(own, cell, query, *list)
+                                  : polynomial_answer(own, cell, query, *list);
   }
   if (own.unchecked)
     throw InputError("--unchecked: a route is proved before time is put on it",
@@ -252,7 +253,7 @@ Answer run(const Own& own) {
   const auto paced = pace(route->route, route->query, options);
   if (!paced) return no(paced.reason());
   return paced_answer(
-      own, route->query, *paced,
+      own, cell, route->query, *paced,
       "  route: " + route->route.summary(route->query).substr(5) + "\n" + route->notes);
 }
 

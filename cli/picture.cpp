@@ -11,13 +11,9 @@ namespace er::cli {
 
 PlotOptions plot_of(const PlannedRoutine& planned) {
   const std::string& name = planned.routine.name;
-  PlotOptions options{.title = fmt::format("{}, {}: {}", planned.routine.arm,
-                                           name.empty() ? "routine" : name,
-                                           text_time(planned.duration()))};
-  double time = 0.0;
-  for (const PlannedStep& step : planned.steps)
-    options.boundaries.push_back(time += step.motion.duration());
-  return options;
+  return {.title = fmt::format("{}, {}: {}", planned.routine.arm, name.empty() ? "routine" : name,
+                               text_time(planned.duration())),
+          .boundaries = planned.ends()};
 }
 
 void add_tool_path(Scene& scene, const Arm& arm, const Motion& motion) {

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <Eigen/SparseLU>
+#include <array>
 #include <cmath>
 
 #include "elbowroom/base/input_error.hpp"
@@ -19,23 +20,20 @@ struct EndDerivative {
   double a1 = 0.0;
 };
 
-// Of the cubic with these values and velocities at its ends: acceleration.
-EndDerivative cubic_acceleration(double h, bool at_end) {
-  if (at_end) return {-6.0 / (h * h), 2.0 / h, 0.0, 4.0 / h, 0.0};
-  return {6.0 / (h * h), -4.0 / h, 0.0, -2.0 / h, 0.0};
-}
-
-// Of the quintic: jerk, and the derivative of that.
-EndDerivative quintic_jerk(double h, bool at_end) {
-  const double h2 = h * h;
-  if (at_end) return {60.0 / (h2 * h), -24.0 / h2, -3.0 / h, -36.0 / h2, 9.0 / h};
-  return {60.0 / (h2 * h), -36.0 / h2, -9.0 / h, -24.0 / h2, 3.0 / h};
-}
-EndDerivative quintic_snap(double h, bool at_end) {
+// Of the cubic with these values and velocities at its ends: acceleration (2). Of the quintic: jerk
+// (3), and the change of that (4).
+EndDerivative end_derivative(int derivative, double h, bool at_end) {
   const double h2 = h * h;
   const double h3 = h2 * h;
-  if (at_end) return {360.0 / (h2 * h2), -168.0 / h3, -24.0 / h2, -192.0 / h3, 36.0 / h2};
-  return {-360.0 / (h2 * h2), 192.0 / h3, 36.0 / h2, 168.0 / h3, -24.0 / h2};
+  if (derivative == 2)
+    return at_end ? EndDerivative{-6.0 / h2, 2.0 / h, 0.0, 4.0 / h, 0.0}
+                  : EndDerivative{6.0 / h2, -4.0 / h, 0.0, -2.0 / h, 0.0};
+  if (derivative == 3)
+    return at_end ? EndDerivative{60.0 / h3, -24.0 / h2, -3.0 / h, -36.0 / h2, 9.0 / h}
+                  : EndDerivative{60.0 / h3, -36.0 / h2, -9.0 / h, -24.0 / h2, 3.0 / h};
+  const double h4 = h2 * h2;
+  return at_end ? EndDerivative{360.0 / h4, -168.0 / h3, -24.0 / h2, -192.0 / h3, 36.0 / h2}
+                : EndDerivative{-360.0 / h4, 192.0 / h3, 36.0 / h2, 168.0 / h3, -24.0 / h2};
 }
 
 class Equations {
@@ -49,8 +47,8 @@ class Equations {
       const bool is_end = i == 0 || i == last;
       const bool closes = is_end && ends_ == SplineEnds::periodic;
       if (closes && i == last) {
-        repeats_first(0, "velocity");
-        if (!cubic_) repeats_first(1, "acceleration");
+        repeats_first(1);
+        if (!cubic_) repeats_first(2);
       } else if (is_end && !closes) {
         at_end(i);
       } else {
@@ -62,6 +60,8 @@ class Equations {
   std::vector<SplineEquation> all;
 
  private:
+  using Kind = SplineEquation::Kind;
+
   void check() const {
     if (knots_.size() < 2 || gaps_.size() + 1 != knots_.size())
       throw InputError("a spline needs at least two knots, and the gap between each two");
@@ -82,15 +82,16 @@ class Equations {
   }
   [[nodiscard]] Posture nothing() const { return Posture::Zero(knots_.front().position.size()); }
 
-  void given(std::size_t knot, int order, const Posture& value) {
-    all.push_back({fmt::format("{} at waypoint {} is given",
-                               order == 0 ? "velocity" : "acceleration", knot + 1),
-                   {{unknown(knot, order), 1.0}},
-                   value});
+  void given(std::size_t knot, int derivative, const Posture& value) {
+    all.push_back({Kind::given, derivative, knot, {{unknown(knot, derivative - 1), 1.0}}, value});
   }
-  void repeats_first(int order, const char* what) {
-    all.push_back({fmt::format("{} at the last waypoint is that at the first", what),
-                   {{unknown(0, order), -1.0}, {unknown(knots_.size() - 1, order), 1.0}},
+  void repeats_first(int derivative) {
+    const std::size_t last = knots_.size() - 1;
+    const int order = derivative - 1;
+    all.push_back({Kind::repeats_first,
+                   derivative,
+                   last,
+                   {{unknown(0, order), -1.0}, {unknown(last, order), 1.0}},
                    nothing()});
   }
 
@@ -103,7 +104,9 @@ class Equations {
     equation.terms.emplace_back(unknown, factor);
   }
 
-  void add(SplineEquation& equation, std::size_t piece, const EndDerivative& d, double sign) const {
+  // A derivative at one end of a piece, times `sign`, added to what is to be zero.
+  void add(SplineEquation& equation, std::size_t piece, bool at_end, double sign) const {
+    const EndDerivative d = end_derivative(equation.derivative, gaps_[piece], at_end);
     equation.right -= sign * d.rise * (knots_[piece + 1].position - knots_[piece].position);
     add_term(equation, unknown(piece, 0), sign * d.v0);
     if (!cubic_) add_term(equation, unknown(piece, 1), sign * d.a0);
@@ -111,52 +114,38 @@ class Equations {
     if (!cubic_) add_term(equation, unknown(piece + 1, 1), sign * d.a1);
   }
 
-  // A derivative is the same at the end of the piece before a knot and at the beginning of the
-  // next.
-  template <class Derivative>
-  void continuous(const char* what, std::size_t knot, std::size_t before, Derivative derivative) {
-    SplineEquation equation{
-        fmt::format("{} is continuous at waypoint {}", what, knot + 1), {}, nothing()};
-    add(equation, before, derivative(gaps_[before], true), 1.0);
-    add(equation, knot, derivative(gaps_[knot], false), -1.0);
+  // The same at the end of the piece before a knot and at the beginning of the next.
+  void continuous(int derivative, std::size_t knot, std::size_t before) {
+    SplineEquation equation{Kind::continuous, derivative, knot, {}, nothing()};
+    add(equation, before, true, 1.0);
+    add(equation, knot, false, -1.0);
     all.push_back(std::move(equation));
   }
-  template <class Derivative>
-  void zero(const char* what, std::size_t knot, Derivative derivative) {
-    SplineEquation equation{fmt::format("no {} at waypoint {}", what, knot + 1), {}, nothing()};
-    const std::size_t piece = knot == 0 ? 0 : knot - 1;
-    add(equation, piece, derivative(gaps_[piece], knot != 0), 1.0);
+  void zero(int derivative, std::size_t knot) {
+    SplineEquation equation{Kind::zero, derivative, knot, {}, nothing()};
+    add(equation, knot == 0 ? 0 : knot - 1, knot != 0, 1.0);
     all.push_back(std::move(equation));
   }
+
+  // What a chosen velocity, or acceleration, makes smooth: the highest derivatives that can be.
+  [[nodiscard]] int smooths(int derivative) const { return cubic_ ? 2 : derivative == 1 ? 4 : 3; }
 
   void inside(std::size_t knot, std::size_t before) {
     const SplineKnot& k = knots_[knot];
-    if (cubic_) {
-      k.velocity ? given(knot, 0, *k.velocity)
-                 : continuous("acceleration", knot, before, cubic_acceleration);
-      return;
-    }
-    k.velocity ? given(knot, 0, *k.velocity)
-               : continuous("the derivative of jerk", knot, before, quintic_snap);
-    k.acceleration ? given(knot, 1, *k.acceleration)
-                   : continuous("jerk", knot, before, quintic_jerk);
+    k.velocity ? given(knot, 1, *k.velocity) : continuous(smooths(1), knot, before);
+    if (cubic_) return;
+    k.acceleration ? given(knot, 2, *k.acceleration) : continuous(smooths(2), knot, before);
   }
 
   void at_end(std::size_t knot) {
-    const SplineKnot& k = knots_[knot];
-    const bool natural = ends_ == SplineEnds::natural;
-    if (k.velocity || !natural) {
-      given(knot, 0, k.velocity ? *k.velocity : nothing());
-    } else if (cubic_) {
-      zero("acceleration", knot, cubic_acceleration);
-    } else {
-      zero("change of jerk", knot, quintic_snap);
-    }
-    if (cubic_) return;
-    if (k.acceleration || !natural)
-      given(knot, 1, k.acceleration ? *k.acceleration : nothing());
+    end_value(knot, 1, knots_[knot].velocity);
+    if (!cubic_) end_value(knot, 2, knots_[knot].acceleration);
+  }
+  void end_value(std::size_t knot, int derivative, const std::optional<Posture>& value) {
+    if (value || ends_ != SplineEnds::natural)
+      given(knot, derivative, value ? *value : nothing());
     else
-      zero("jerk", knot, quintic_jerk);
+      zero(smooths(derivative), knot);
   }
 
   const std::vector<SplineKnot>& knots_;
@@ -194,6 +183,22 @@ std::vector<SplineKnot> knots_at(const std::vector<Posture>& positions) {
 }
 
 }  // namespace
+
+std::string SplineEquation::text() const {
+  static constexpr std::array kNames{"velocity", "acceleration", "jerk", "change of jerk"};
+  const char* what = kNames.at(static_cast<std::size_t>(derivative - 1));
+  switch (kind) {
+    case Kind::given:
+      return fmt::format("{} at waypoint {} is given", what, knot + 1);
+    case Kind::continuous:
+      return fmt::format("{} is continuous at waypoint {}", what, knot + 1);
+    case Kind::zero:
+      return fmt::format("no {} at waypoint {}", what, knot + 1);
+    case Kind::repeats_first:
+      break;
+  }
+  return fmt::format("{} at the last waypoint is that at the first", what);
+}
 
 std::vector<SplineEquation> spline_equations(const std::vector<SplineKnot>& knots,
                                              const std::vector<double>& gaps, SplineDegree degree,
@@ -235,10 +240,6 @@ JointCurve spline_through(const std::vector<Posture>& knots, const std::vector<d
   std::vector<double> gaps;
   for (std::size_t i = 0; i + 1 < times.size(); ++i) gaps.push_back(times[i + 1] - times[i]);
   return spline_through(knots_at(knots), gaps, SplineDegree::cubic, SplineEnds::natural);
-}
-
-Posture chord_deviation(const CurvePiece& piece) {
-  return largest_over(piece, 2) * (piece.duration * piece.duration / 8.0);
 }
 
 }  // namespace er

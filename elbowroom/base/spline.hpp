@@ -31,9 +31,15 @@ enum class SplineEnds {
 /// One condition on the derivatives at the knots: a sum of factors times unknowns that is, for each
 /// joint, what stands on the right.
 struct SplineEquation {
-  std::string meaning = {};  ///< "acceleration is continuous at waypoint 2"
+  enum class Kind { given, continuous, zero, repeats_first };
+  Kind kind = Kind::given;
+  int derivative = 1;    ///< 1 is velocity, 4 the change of jerk
+  std::size_t knot = 0;  ///< from 0
   std::vector<std::pair<int, double>> terms = {};
   Posture right;
+
+  /// "acceleration is continuous at waypoint 2"
+  [[nodiscard]] std::string text() const;
 };
 
 /// The conditions for all derivatives at the knots. Unknown 2 i is the velocity at knot i of a
@@ -55,9 +61,5 @@ JointCurve spline_through(const std::vector<Posture>& knots, double step);
 
 /// A natural cubic spline; `times` ascend, one for each knot (InputError).
 JointCurve spline_through(const std::vector<Posture>& knots, const std::vector<double>& times);
-
-/// How far a piece of a spline strays from the straight line between its ends, at most: per joint
-/// (duration^2 / 8) times the largest |acceleration|.
-Posture chord_deviation(const CurvePiece& piece);
 
 }  // namespace er

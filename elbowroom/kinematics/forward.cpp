@@ -165,4 +165,11 @@ Pose frame_jacobian(const Arm& arm, int at_link, const Pose& frame_in_link,
   return tip;
 }
 
+Vector3 point_velocity(const Arm& arm, int link, const Vector3& point_in_link,
+                       const PostureRef& posture, const PostureRef& velocity) {
+  Jacobian jacobian;
+  frame_jacobian(arm, link, Pose::at(point_in_link), posture, jacobian);
+  return jacobian.topRows<3>() * velocity;
+}
+
 }  // namespace er

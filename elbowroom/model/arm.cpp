@@ -421,8 +421,8 @@ int Arm::end_link() const {
   return tools().empty() ? static_cast<int>(links().size()) - 1 : tools().front().link_index;
 }
 
-Tool Arm::end_tool() const {
-  if (!tools().empty()) return tools().front();
+Tool Arm::end_tool(std::string_view name) const {
+  if (!name.empty() || !tools().empty()) return tool(name);
   const std::string& last = links().back().name;
   return {.name = last, .link = last, .link_index = end_link()};
 }

@@ -146,8 +146,9 @@ class Arm {
   [[nodiscard]] const std::vector<LinkMotion>& link_motions() const { return derived_->motions; }
   /// The link that the first tool is on, or the last link where there is no tool.
   [[nodiscard]] int end_link() const;
-  /// The first tool, or the frame of the last link by its name where there is no tool.
-  [[nodiscard]] Tool end_tool() const;
+  /// The tool of that name; without a name the first, or the frame of the last link where there is
+  /// no tool. Throws InputError naming the nearest known name.
+  [[nodiscard]] Tool end_tool(std::string_view name = {}) const;
   /// The number of a moving joint; -1: none has that name.
   [[nodiscard]] int find_moving_joint(std::string_view name) const;
 

@@ -103,7 +103,7 @@ class Tables {
                            sum.empty() ? (factor < 0.0 ? "-" : "") : (factor < 0.0 ? " - " : " + "),
                            std::abs(factor), unknown_name(index));
       }
-      std::vector<std::string> row{equation.meaning, sum};
+      std::vector<std::string> row{equation.text(), sum};
       for (const int k : moving_) row.push_back(fmt::format("{:.6g}", shown(k, equation.right[k])));
       table.row(row);
     }

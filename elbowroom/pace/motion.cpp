@@ -37,12 +37,15 @@ MotionPeaks peaks_of(const Motion& motion, const Limits& limits) {
   return peaks;
 }
 
-double acceleration_jump(const Motion& motion, std::size_t index, int joint) {
+double jump_before(const Motion& motion, std::size_t index, int joint, int derivative) {
   const auto& pieces = motion.pieces();
   const auto k = static_cast<std::size_t>(joint);
+  if (derivative == 0 && (index == 0 || index == pieces.size())) return 0.0;
   const double before =
-      index == 0 ? 0.0 : value_at(pieces[index - 1].joints[k], pieces[index - 1].duration, 2);
-  const double after = index == pieces.size() ? 0.0 : value_at(pieces[index].joints[k], 0.0, 2);
+      index == 0 ? 0.0
+                 : value_at(pieces[index - 1].joints[k], pieces[index - 1].duration, derivative);
+  const double after =
+      index == pieces.size() ? 0.0 : value_at(pieces[index].joints[k], 0.0, derivative);
   return after - before;
 }
 

@@ -27,9 +27,10 @@ struct MotionPeaks {
 /// Exact peaks, from the extremes of each polynomial.
 MotionPeaks peaks_of(const Motion& motion, const Limits& limits);
 
-/// By how much a joint's acceleration jumps (rad/s^2 or m/s^2) where piece `index` begins; before
-/// the first and after the last piece (index = their number) it is at rest.
-double acceleration_jump(const Motion& motion, std::size_t index, int joint);
+/// By how much a joint's velocity (1) or acceleration (2) jumps where piece `index` begins; before
+/// the first and after the last piece (`index` is their number) it is at rest. A position (0) jumps
+/// only between two pieces.
+double jump_before(const Motion& motion, std::size_t index, int joint, int derivative);
 
 /// "" when the positions stay within the ranges for the whole motion, or what leaves them.
 std::string range_breach(const Motion& motion, const Arm& arm);

@@ -99,7 +99,7 @@ std::vector<Motion> time_optimal_path(const RoundedPath& path, const Arm& arm,
                     .tool_speed = options.tool_speed,
                     .tool_acceleration = options.tool_acceleration};
   if (std::isfinite(options.tool_speed) || std::isfinite(options.tool_acceleration)) {
-    const Tool tool = options.tool.empty() ? arm.end_tool() : arm.tool(options.tool);
+    const Tool tool = arm.end_tool(options.tool);
     limits.link = tool.link_index;
     limits.tip = tool.tip.position;
   }
@@ -115,7 +115,7 @@ RoundedPath path_through(const std::vector<Posture>& waypoints, const Arm& arm,
   if (query == nullptr)
     throw InputError("corners are only rounded in a cell, where the curves can be proved free",
                      "give the cell, or leave corners out");
-  const Tool tool = options.tool.empty() ? arm.end_tool() : arm.tool(options.tool);
+  const Tool tool = arm.end_tool(options.tool);
   return round_corners(*query, waypoints,
                        {.clearance = options.clearance,
                         .bounds = *options.corners,

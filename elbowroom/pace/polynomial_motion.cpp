@@ -236,7 +236,7 @@ PeakUse largest_jump(const Motion& motion) {
   double time = 0.0;
   for (std::size_t i = 0; i <= pieces.size(); ++i) {
     for (int k = 0; k < motion.dof(); ++k) {
-      const double jump = std::abs(acceleration_jump(motion, i, k));
+      const double jump = std::abs(jump_before(motion, i, k, 2));
       if (jump > most.share) most = {jump, k, time};
     }
     if (i < pieces.size()) time += pieces[i].duration;

@@ -213,12 +213,11 @@ class Optimal {
   // The tool's velocity and acceleration per unit of the path, the latter by central differences of
   // the former along the curve's own parabola.
   void tool_derivatives(GridPoint& out, std::size_t i) const {
-    const auto velocity = [&](double by) -> Vector3 {
-      Jacobian jacobian;
+    const auto velocity = [&](double by) {
       const Posture q =
           row(position_, i) + by * row(slope_, i) + 0.5 * by * by * row(curvature_, i);
-      frame_jacobian(arm_, limits_.link, Pose::at(limits_.tip), q, jacobian);
-      return jacobian.topRows<3>() * (row(slope_, i) + by * row(curvature_, i));
+      const Posture v = row(slope_, i) + by * row(curvature_, i);
+      return point_velocity(arm_, limits_.link, limits_.tip, q, v);
     };
     constexpr double kStep = 1e-5;
     out.tool_slope = velocity(0.0);
@@ -337,9 +336,8 @@ struct ToolUse {
 ToolUse tool_use(const Motion& motion, const Arm& arm, const PathLimits& limits) {
   ToolUse use;
   if (limits.link < 0) return use;
-  Jacobian jacobian;
   // Along one piece's own polynomials: across its ends accelerations jump.
-  const auto velocity = [&](const CurvePiece& piece, double t) -> Vector3 {
+  const auto velocity = [&](const CurvePiece& piece, double t) {
     Posture q(motion.dof());
     Posture v(motion.dof());
     for (Eigen::Index k = 0; k < q.size(); ++k) {
@@ -347,8 +345,7 @@ ToolUse tool_use(const Motion& motion, const Arm& arm, const PathLimits& limits)
       q[k] = at.value;
       v[k] = at.first;
     }
-    frame_jacobian(arm, limits.link, Pose::at(limits.tip), q, jacobian);
-    return jacobian.topRows<3>() * v;
+    return point_velocity(arm, limits.link, limits.tip, q, v);
   };
   for (const CurvePiece& piece : motion.pieces()) {
     constexpr int kSamples = 8;

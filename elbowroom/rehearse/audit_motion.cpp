@@ -151,7 +151,6 @@ class Audit {
   // Between pieces; and from and to rest at the ends, but for positions.
   void look_at_jumps(int k, int order) {
     const auto& pieces = motion_.pieces();
-    const auto joint = static_cast<std::size_t>(k);
     double time = 0.0;
     double first = -1.0;
     double worst = 0.0;
@@ -159,18 +158,11 @@ class Audit {
     const double scale =
         order == 2 ? kLeastJump * std::max(arm_.limits().acceleration[k], 1.0) : kLeastJump;
     for (std::size_t i = 0; i <= pieces.size(); ++i) {
-      const bool is_end = i == 0 || i == pieces.size();
-      if (!is_end || order > 0) {
-        const double before =
-            i == 0 ? 0.0 : value_at(pieces[i - 1].joints[joint], pieces[i - 1].duration, order);
-        const double after =
-            i == pieces.size() ? 0.0 : value_at(pieces[i].joints[joint], 0.0, order);
-        const double jump = std::abs(after - before);
-        if (jump > scale && first < 0.0) first = time;
-        if (jump > std::max(scale, worst)) {
-          worst = jump;
-          worst_at = time;
-        }
+      const double jump = std::abs(jump_before(motion_, i, k, order));
+      if (jump > scale && first < 0.0) first = time;
+      if (jump > std::max(scale, worst)) {
+        worst = jump;
+        worst_at = time;
       }
       if (i < pieces.size()) time += pieces[i].duration;
     }
@@ -206,15 +198,28 @@ class Audit {
   }
 
   void look_at_zones() {
-    const ZoneSpeed fastest = fastest_in_zones(query_, motion_);
-    if (fastest.share <= 1.0 + kSlack) return;
-    out.breaches.push_back(
-        {"speed in a zone", 0.0, 0.0,
-         fmt::format("{}: {:.1f} % of that", describe(query_, fastest), 100.0 * fastest.share)});
+    if (fastest_in_zones(query_, motion_).share <= 1.0 + kSlack) return;
+    // Piece by piece, to say when.
+    MotionBreach breach{"speed in a zone", -1.0, 0.0, ""};
+    double most = 0.0;
+    double start = 0.0;
+    for (const CurvePiece& piece : motion_.pieces()) {
+      const ZoneSpeed fastest = fastest_in_zones(query_, Motion({piece}));
+      if (fastest.share > 1.0 + kSlack && breach.first < 0.0) breach.first = start;
+      if (fastest.share > most) {
+        most = fastest.share;
+        breach.worst = start;
+        breach.text = fmt::format("{:.1f} % of its cap in the piece from {}: {}", 100.0 * most,
+                                  text_time(start), describe(query_, fastest));
+      }
+      start += piece.duration;
+    }
+    // Each by itself may be proved a little closer than all together.
+    if (breach.first >= 0.0) out.breaches.push_back(std::move(breach));
   }
 
   void look_at_tool() {
-    const Tool tool = options_.tool.empty() ? arm_.end_tool() : arm_.tool(options_.tool);
+    const Tool tool = arm_.end_tool(options_.tool);
     double start = 0.0;
     double first = -1.0;
     Jacobian jacobian;

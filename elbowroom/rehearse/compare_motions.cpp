@@ -25,7 +25,7 @@ class Comparison {
         throw InputError(fmt::format("a motion has {} joints, arm '{}' has {}", motion->dof(),
                                      arm.name(), arm.dof()));
     end_ = std::max(first.duration(), second.duration());
-    tool_ = options.tool.empty() ? arm.end_tool() : arm.tool(options.tool);
+    tool_ = arm.end_tool(options.tool);
     out.lag = best_lag(options.most_lag);
     out.tool_before = farthest_tip(0.0).distance;
     const Tip tip = farthest_tip(out.lag);

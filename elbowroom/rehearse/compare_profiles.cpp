@@ -14,14 +14,14 @@ namespace {
 
 double highest_tool_speed(const Arm& arm, const Motion& motion) {
   const Tool tool = arm.end_tool();
-  Jacobian jacobian;
   JointState state;
   double most = 0.0;
   const int samples = static_cast<int>(std::ceil(motion.duration() * 500.0));
   for (int i = 0; i <= samples; ++i) {
     motion.at(motion.duration() * i / samples, state);
-    tool_jacobian(arm, tool, state.position, jacobian);
-    most = std::max(most, (jacobian.topRows<3>() * state.velocity).norm());
+    most = std::max(most, point_velocity(arm, tool.link_index, tool.tip.position, state.position,
+                                         state.velocity)
+                              .norm());
   }
   return most;
 }
@@ -31,7 +31,7 @@ double largest_jump_share(const Motion& motion, const Limits& limits) {
   const auto& pieces = motion.pieces();
   for (std::size_t i = 0; i <= pieces.size(); ++i)
     for (int k = 0; k < motion.dof(); ++k)
-      most = std::max(most, std::abs(acceleration_jump(motion, i, k)) / limits.acceleration[k]);
+      most = std::max(most, std::abs(jump_before(motion, i, k, 2)) / limits.acceleration[k]);
   return most < 1e-6 ? 0.0 : most;
 }
 
@@ -47,9 +47,7 @@ Verdict<std::vector<ProfileRun>> compare_profiles(const CellQuery& query, const 
     const auto planned = plan_routine(query, own, supervision);
     if (!planned) return planned.reason();
     ProfileRun run{.profile = profile, .motion = planned->whole()};
-    double time = 0.0;
-    for (const PlannedStep& step : planned->steps)
-      run.boundaries.push_back(time += step.motion.duration());
+    run.boundaries = planned->ends();
     run.peaks = peaks_of(run.motion, query.arm().limits());
     run.jump = largest_jump_share(run.motion, query.arm().limits());
     run.tool_speed = highest_tool_speed(query.arm(), run.motion);

@@ -8,7 +8,7 @@
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/base/spline.hpp"
 #include "elbowroom/base/units.hpp"
-#include "elbowroom/collision/sweep.hpp"
+#include "elbowroom/collision/curve_sweep.hpp"
 #include "elbowroom/reach/numeric.hpp"
 
 namespace er {
@@ -107,24 +107,6 @@ void measure_deviation(const Arm& arm, const Tool& tool, const LinePoses& line, 
   }
 }
 
-// Proves each piece: the chord between its knots, widened by how far the spline strays from it.
-Verdict<double> prove_clear(const CellQuery& query, const LinePoses& line, const JointCurve& curve,
-                            double clearance) {
-  SweepMemory memory(query);
-  double share = 0.0;
-  for (const CurvePiece& piece : curve.pieces()) {
-    const double next = std::min(share + piece.duration, 1.0);
-    const Sweep sweep =
-        sweep_line(query, curve.at(share).position, curve.at(next).position,
-                   {.clearance = clearance, .tube = chord_deviation(piece)}, memory);
-    if (!sweep.free)
-      return cut_short(line, eased(share),
-                       "something is in the way: " + query.describe(sweep.blocking, clearance));
-    share = next;
-  }
-  return clearance;
-}
-
 }  // namespace
 
 Verdict<ToolLine> follow_line(const CellQuery& query, const Posture& start, const Target& target,
@@ -155,8 +137,12 @@ Verdict<ToolLine> follow_line(const CellQuery& query, const Posture& start, cons
                     fmt::format("no: the tip strays {} from the straight line, {} is allowed",
                                 text_length(out.worst_deviation), text_length(options.deviation))};
   }
-  if (const auto proof = prove_clear(query, line, out.curve, options.clearance); !proof)
-    return proof.reason();
+  SweepMemory memory(query);
+  if (const CurveSweep sweep = sweep_curve(query, out.curve, options.clearance, memory);
+      !sweep.free)
+    return cut_short(line, eased(sweep.at),
+                     "something is in the way: " +
+                         query.describe(sweep.blocking, options.clearance));
   return out;
 }
 

@@ -139,6 +139,13 @@ double PlannedRoutine::duration() const {
   return sum;
 }
 
+std::vector<double> PlannedRoutine::ends() const {
+  std::vector<double> times;
+  double time = 0.0;
+  for (const PlannedStep& step : steps) times.push_back(time += step.motion.duration());
+  return times;
+}
+
 Motion PlannedRoutine::whole() const {
   Motion all;
   for (const PlannedStep& step : steps) all = all.then(step.motion);

@@ -55,6 +55,8 @@ struct PlannedRoutine {
   std::vector<PlannedStep> steps = {};
 
   [[nodiscard]] double duration() const;
+  /// s, when each step ends.
+  [[nodiscard]] std::vector<double> ends() const;
   /// All steps as one motion.
   [[nodiscard]] Motion whole() const;
 };

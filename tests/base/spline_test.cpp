@@ -150,3 +150,34 @@ TEST_CASE("splines that cannot be are refused") {
   bent[0].acceleration = values({0.0});
   CHECK_THROWS_WITH(spline(bent, {1.0}), Contains("a cubic cannot be given an acceleration"));
 }
+
+TEST_CASE("a spline passes its knots, smooth to the second derivative, at rest at the ends") {
+  RandomStream random(7);
+  std::vector<Posture> knots;
+  for (int i = 0; i < 9; ++i)
+    knots.push_back(values({random.uniform(-1, 1), random.uniform(-1, 1)}));
+  const double h = 0.25;
+  const JointCurve curve = spline_through(knots, h);
+  CHECK(curve.duration() == Approx(2.0));
+  CHECK(curve.at(0.0).velocity.norm() < 1e-14);
+  CHECK(curve.at(2.0).velocity.norm() < 1e-12);
+  for (std::size_t i = 0; i < knots.size(); ++i)
+    CHECK((curve.at(h * static_cast<double>(i)).position - knots[i]).norm() < 1e-12);
+  for (std::size_t i = 0; i + 1 < curve.pieces().size(); ++i)
+    for (std::size_t k = 0; k < 2; ++k)
+      for (int order = 0; order <= 2; ++order)
+        CHECK(value_at(curve.pieces()[i].joints[k], h, order) ==
+              Approx(value_at(curve.pieces()[i + 1].joints[k], 0.0, order)).margin(1e-10));
+}
+
+TEST_CASE("the clamped spline of a cubic with flat ends is that cubic") {
+  // 3 t^2 - 2 t^3 is flat at 0 and 1.
+  std::vector<Posture> knots;
+  for (int i = 0; i <= 5; ++i) {
+    const double t = i / 5.0;
+    knots.push_back(values({3 * t * t - 2 * t * t * t}));
+  }
+  const JointCurve curve = spline_through(knots, 0.2);
+  for (double t = 0.0; t <= 1.0; t += 0.013)
+    CHECK(curve.at(t).position[0] == Approx(3 * t * t - 2 * t * t * t).margin(1e-13));
+}

@@ -274,3 +274,22 @@ TEST_CASE("reach: a no as a picture, and clearance link by link") {
   CHECK(wrong.exit == 2);
   CHECK_THAT(wrong.err, Contains("every_lnk") && Contains("every_link"));
 }
+
+TEST_CASE("audit: a motion that is too fast for a zone, and when") {
+  const Folder folder;
+  const std::string motion = folder / "m.json";
+  REQUIRE(tool("pace glaze.cell.yaml --through 'home, before_kiln' --profile time-optimal --out '" +
+               motion + "'")
+              .exit == 0);
+  const Run fast = tool("audit '" + with_zone(folder, "100 mm/s") + "' '" + motion + "'");
+  CHECK(fast.exit == 1);
+  CHECK_THAT(first_line(fast.out), StartsWith("no: must not be run: speed in a zone, ") &&
+                                       Contains("% of its cap in the piece from ") &&
+                                       Contains("walkway"));
+  const std::string slowed = folder / "slow.json";
+  const std::string cell = with_zone(folder, "100 mm/s");
+  REQUIRE(tool("pace '" + cell + "' --through 'home, before_kiln' --profile time-optimal --out '" +
+               slowed + "'")
+              .exit == 0);
+  CHECK(tool("audit '" + cell + "' '" + slowed + "'").exit == 0);
+}

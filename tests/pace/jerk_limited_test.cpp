@@ -14,6 +14,8 @@ using er::test::allocations;
 
 namespace {
 
+constexpr int kSteps = 40;  // on a lattice
+
 // Motions whose jerk is +1, 0 or -1 over each of many equal steps, by dynamic programming:
 // accelerations are multiples of the step and velocities of half its square, so there are finitely
 // many states, and the farthest up and down to each after each number of steps is exact. All of
@@ -70,6 +72,10 @@ struct LatticeTask {
   Lattice::Limits limits;
   Lattice::Ends ends;
   ScaledEnds scaled;
+
+  [[nodiscard]] std::vector<double> farthest(double sign, int steps) const {
+    return Lattice::farthest(limits, ends, sign, steps);
+  }
 };
 
 LatticeTask random_lattice_task(RandomStream& random) {
@@ -163,9 +169,8 @@ TEST_CASE(
   int compared = 0;
   for (int i = 0; i < 60; ++i) {
     const LatticeTask task = random_lattice_task(random);
-    constexpr int kSteps = 40;
-    const auto up = Lattice::farthest(task.limits, task.ends, 1.0, kSteps);
-    const auto down = Lattice::farthest(task.limits, task.ends, -1.0, kSteps);
+    const auto up = task.farthest(1.0, kSteps);
+    const auto down = task.farthest(-1.0, kSteps);
     const PossibleTimes times = possible_times(task.scaled);
     for (int n = 0; n <= kSteps; ++n) {
       const auto k = static_cast<std::size_t>(n);
@@ -193,9 +198,8 @@ TEST_CASE(
   int reached = 0;
   for (int i = 0; i < 60; ++i) {
     const LatticeTask task = random_lattice_task(random);
-    constexpr int kSteps = 40;
-    const auto up = Lattice::farthest(task.limits, task.ends, 1.0, kSteps);
-    const auto down = Lattice::farthest(task.limits, task.ends, -1.0, kSteps);
+    const auto up = task.farthest(1.0, kSteps);
+    const auto down = task.farthest(-1.0, kSteps);
     const ScaledEnds& e = task.scaled;
     for (int k = 0; k < 6; ++k) {
       const double distance = random.uniform(-2.0, 2.0) * std::pow(10.0, random.uniform(-2.0, 0.0));
