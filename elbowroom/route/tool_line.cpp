@@ -140,9 +140,9 @@ Verdict<ToolLine> follow_line(const CellQuery& query, const Posture& start, cons
   SweepMemory memory(query);
   if (const CurveSweep sweep = sweep_curve(query, out.curve, options.clearance, memory);
       !sweep.free)
-    return cut_short(line, eased(sweep.at),
-                     "something is in the way: " +
-                         query.describe(sweep.blocking, options.clearance));
+    return cut_short(
+        line, eased(sweep.at),
+        "something is in the way: " + query.describe(sweep.blocking, options.clearance));
   return out;
 }
 
