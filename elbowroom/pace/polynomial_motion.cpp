@@ -77,6 +77,9 @@ double stretch_needed(const MotionPeaks& peaks, double speed) {
 
 bool is_still(const std::optional<Posture>& value) { return !value || value->isZero(0.0); }
 
+// Each of more stretches is not tried by itself: every try solves for the whole spline.
+constexpr std::ptrdiff_t kMostShortened = 40;
+
 // Chooses the durations that are not given.
 class Durations {
  public:
@@ -95,10 +98,11 @@ class Durations {
 
   // False when no durations do.
   bool choose() {
-    if (std::none_of(chosen_.begin(), chosen_.end(), [](bool one) { return one; })) return true;
+    const auto free = std::count(chosen_.begin(), chosen_.end(), true);
+    if (free == 0) return true;
     if (!make_long_enough()) return false;
     even_out();
-    for (int round = 0; round < 20 && shorten_each(); ++round) {
+    for (int round = 0; free <= kMostShortened && round < 20 && shorten_each(); ++round) {
     }
     round_up();
     return true;
@@ -125,18 +129,17 @@ class Durations {
   [[nodiscard]] bool fits(const std::vector<double>& durations) const {
     return need(durations) <= 1.0 + 1e-9;
   }
-  [[nodiscard]] std::vector<double> scaled(double factor) const {
-    std::vector<double> out = values_;
-    for (std::size_t i = 0; i < out.size(); ++i)
-      if (chosen_[i]) out[i] *= factor;
-    return out;
+  // Those that may be chosen, so many times as long.
+  void scale(std::vector<double>& durations, double factor) const {
+    for (std::size_t i = 0; i < durations.size(); ++i)
+      if (chosen_[i]) durations[i] *= factor;
   }
 
   bool make_long_enough() {
     for (int i = 0; i < 400; ++i) {
       const double factor = need(values_);
       if (factor <= 1.0 + 1e-9) return true;
-      values_ = scaled(std::clamp(factor, 1.0 + 1e-9, 1.05));
+      scale(values_, std::clamp(factor, 1.0 + 1e-9, 1.05));
     }
     return false;
   }
@@ -154,9 +157,7 @@ class Durations {
         trial[k] *= std::clamp(std::sqrt(own), 0.8, 1.25);
       }
       std::vector<double> whole = trial;
-      const double factor = need(whole);
-      for (std::size_t k = 0; k < whole.size(); ++k)
-        if (chosen_[k]) whole[k] *= std::max(factor, 1.0);
+      scale(whole, std::max(need(whole), 1.0));
       if (!fits(whole) || sum(whole) >= best) continue;
       best = sum(whole);
       values_ = whole;

@@ -69,11 +69,11 @@ SplineEnds ends_named(std::string_view name);
 
 /// The polynomials, whether or not they keep the limits (polynomial_breach). Durations that are not
 /// given are the shortest that keep all limits of velocity, acceleration and jerk inside the
-/// stretches: of stretches from rest to rest exactly; otherwise no single one could be shorter by
-/// more than a thousandth. A no when no duration does. Throws InputError for fewer than two
-/// waypoints, a duration that is not above zero, two waypoints alike without one, values that are
-/// no numbers, and what splines refuse; and for a limit that is not stated where a duration is to
-/// be chosen.
+/// stretches: of stretches from rest to rest exactly; otherwise no single one of up to 40 could be
+/// shorter by more than a thousandth. A no when no duration does. Throws InputError for fewer than
+/// two waypoints, a duration that is not above zero, two waypoints alike without one, values that
+/// are no numbers, and what splines refuse; and for a limit that is not stated where a duration is
+/// to be chosen.
 Verdict<PolynomialMotion> polynomial_motion(const std::vector<TimedWaypoint>& waypoints,
                                             const Arm& arm, const PolynomialOptions& options = {});
 
