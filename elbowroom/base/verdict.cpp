@@ -26,6 +26,8 @@ std::string_view name_of(Cause cause) {
       return "off_line";
     case Cause::too_fast:
       return "too_fast";
+    case Cause::too_heavy:
+      return "too_heavy";
     case Cause::not_sayable:
       return "not_sayable";
     case Cause::step_refused:

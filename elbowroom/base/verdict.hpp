@@ -27,6 +27,7 @@ enum class Cause {
   no_route,       ///< the search ended without a way through
   off_line,       ///< a straight tool move cannot be followed the whole way
   too_fast,       ///< a velocity, acceleration or jerk limit would be broken
+  too_heavy,      ///< a motor would have to give more than it can, however slowly it went
   not_sayable,    ///< one form of description cannot hold what another one says
   step_refused,   ///< one step of a routine is a no, and so the whole is
   not_proved,     ///< evidence that was given does not hold

@@ -34,7 +34,7 @@ void store_frame(const PackPose& frame, std::array<std::array<float, kLanes>, 12
 
 void place_joints(const LaneTree& tree, CoverScan& scan) {
   for (int at = 0; at < kLanes; at += kPackSize) {
-    PackPose frames[kMaxJoints];
+    PackPose frames[kMaxMovingLinks];
     for (std::size_t j = 0; j < tree.joints.size(); ++j) {
       const LaneTree::Joint& joint = tree.joints[j];
       const Pack value = load(scan.middle[static_cast<std::size_t>(joint.entry)].data() + at);

@@ -1,128 +1,135 @@
 #include "elbowroom/dynamics/inverse_dynamics.hpp"
 
-#include <fmt/format.h>
-
-#include <Eigen/Geometry>
 #include <cmath>
 
-#include "elbowroom/base/input_error.hpp"
-#include "elbowroom/dynamics/gravity.hpp"
-#include "elbowroom/kinematics/forward.hpp"
+#undef HWY_TARGET_INCLUDE
+#define HWY_TARGET_INCLUDE "elbowroom/dynamics/inverse_dynamics.cpp"
+#include "elbowroom/base/lane_targets.hpp"
+//
+#include <hwy/foreach_target.h>
 
-namespace er {
-namespace {
+#include "elbowroom/dynamics/newton_euler-inl.hpp"
 
-using LinkState = DynamicsMemory::LinkState;
+HWY_BEFORE_NAMESPACE();
+namespace er::HWY_NAMESPACE {
 
-// From the base outward: how each link moves.
-void move_links(const Arm& arm, const PostureRef& velocity, const PostureRef& acceleration,
-                double gravity, DynamicsMemory& memory) {
-  for (std::size_t i = 0; i < arm.links().size(); ++i) {
-    const Link& link = arm.links()[i];
-    LinkState& state = memory.states[i];
-    const Pose& pose = memory.poses[i];
-    const bool is_base = link.parent_index < 0;
-    const auto parent = static_cast<std::size_t>(is_base ? 0 : link.parent_index);
-    const Pose& from = is_base ? arm.mount() : memory.poses[parent];
-    LinkState before{Vector3::Zero(), Vector3::Zero(), Vector3(0, 0, gravity), {}, {}};
-    if (!is_base) before = memory.states[parent];
-    const Vector3 arm_to = pose.position - from.position;
-    state.turning = before.turning;
-    state.turning_rate = before.turning_rate;
-    state.acceleration = before.acceleration + before.turning_rate.cross(arm_to) +
-                         before.turning.cross(before.turning.cross(arm_to));
-    if (link.posture_index < 0) continue;
-    const Vector3 axis = pose.rotation * link.joint.axis;
-    const Vector3 rate = link.posture_ratio * velocity[link.posture_index] * axis;
-    const Vector3 growth = link.posture_ratio * acceleration[link.posture_index] * axis;
-    if (link.joint.kind == JointKind::revolute) {
-      state.turning += rate;
-      state.turning_rate += growth + before.turning.cross(rate);
-    } else {
-      state.acceleration += growth + 2.0 * before.turning.cross(rate);
+void inverse_alone(const MovingBodies& arm, double gravity, const double* position,
+                   const double* velocity, const double* acceleration, double* effort) {
+  BodyState<double> states[kMaxMovingLinks];
+  const auto& joints = arm.tree.joints;
+  const int count = static_cast<int>(joints.size());
+  double angle[kMaxMovingLinks];
+  double sine[kMaxMovingLinks];
+  double cosine[kMaxMovingLinks];
+  for (std::size_t j = 0; j < joints.size(); ++j)
+    angle[j] = joints[j].turn_ratio * position[joints[j].entry] + joints[j].turn_offset;
+  for (int i = 0; i < count; i += kPackSize) {
+    const PackMask here = lanes_within(i, count);
+    const SineCosine both = sine_cosine(load(here, angle + i));
+    store(both.sine, here, sine + i);
+    store(both.cosine, here, cosine + i);
+  }
+  for (std::size_t j = 0; j < joints.size(); ++j) {
+    states[j].turn = {sine[j], cosine[j]};
+    states[j].slide = joints[j].slide_ratio * position[joints[j].entry];
+  }
+  newton_euler(arm, gravity, velocity, acceleration, states, effort);
+}
+
+// `rows` postures, joint by joint: the values of one joint lie next to each other.
+void inverse_in_lanes(const MovingBodies& arm, double gravity, int rows, const double* position,
+                      const double* velocity, const double* acceleration, double* effort) {
+  BodyState<Pack> states[kMaxMovingLinks];
+  Pack v[kMaxJoints];
+  Pack a[kMaxJoints];
+  Pack found[kMaxJoints];
+  const auto& joints = arm.tree.joints;
+  const auto dof = static_cast<std::size_t>(arm.damping.size());
+  const auto stride = static_cast<std::size_t>(rows);
+  for (int i = 0; i < rows; i += kPackSize) {
+    const PackMask here = lanes_within(i, rows);
+    for (std::size_t k = 0; k < dof; ++k) {
+      v[k] = load(here, velocity + k * stride + i);
+      a[k] = load(here, acceleration + k * stride + i);
     }
+    for (std::size_t j = 0; j < joints.size(); ++j) {
+      const LaneTree::Joint& joint = joints[j];
+      const Pack q = load(here, position + static_cast<std::size_t>(joint.entry) * stride + i);
+      const SineCosine both = sine_cosine(pack(joint.turn_ratio) * q + pack(joint.turn_offset));
+      states[j].turn = {both.sine, both.cosine};
+      states[j].slide = pack(joint.slide_ratio) * q;
+    }
+    newton_euler(arm, gravity, v, a, states, found);
+    for (std::size_t k = 0; k < dof; ++k) store(found[k], here, effort + k * stride + i);
   }
 }
 
-// What moving an inertial so takes, added to the force on its link and the moment about its origin.
-void add_inertial(const Inertial& inertial, const Pose& pose, LinkState& state) {
-  if (inertial.mass == 0.0) return;
-  const Vector3 to_centre = pose.rotation * inertial.centre;
-  const Vector3 acceleration = state.acceleration + state.turning_rate.cross(to_centre) +
-                               state.turning.cross(state.turning.cross(to_centre));
-  const Vector3 force = inertial.mass * acceleration;
-  // In the link's own axes, where its moments of inertia are given.
-  const Vector3 turning = pose.rotation.transpose() * state.turning;
-  const Vector3 rate = pose.rotation.transpose() * state.turning_rate;
-  const Vector3 moment = inertial.inertia * rate + turning.cross(inertial.inertia * turning);
-  state.force += force;
-  state.moment += pose.rotation * moment + to_centre.cross(force);
+}  // namespace er::HWY_NAMESPACE
+HWY_AFTER_NAMESPACE();
+
+#if HWY_ONCE
+#include <fmt/format.h>
+
+#include "elbowroom/base/input_error.hpp"
+#include "elbowroom/dynamics/gravity.hpp"
+
+namespace er {
+namespace {
+HWY_EXPORT(inverse_alone);
+HWY_EXPORT(inverse_in_lanes);
+
+double rubbing(double rate, double damping, double friction) {
+  return damping * rate + (rate != 0.0 ? std::copysign(friction, rate) : 0.0);
 }
 
 }  // namespace
 
-DynamicsMemory::DynamicsMemory(const Arm& arm)
-    : poses(arm.links().size()), states(arm.links().size()) {}
+ArmDynamics::ArmDynamics(const Arm& arm, const DynamicsOptions& options)
+    : bodies_(moving_bodies(arm, options.payload)),
+      with_friction_(options.friction),
+      gravity_(options.gravity) {}
 
-Posture inverse_dynamics(const Arm& arm, const PostureRef& position, const PostureRef& velocity,
-                         const PostureRef& acceleration, const DynamicsOptions& options,
-                         DynamicsMemory& memory) {
-  link_poses(arm, position, memory.poses);
-  move_links(arm, velocity, acceleration, options.gravity, memory);
-  for (std::size_t i = 0; i < arm.links().size(); ++i) {
-    LinkState& state = memory.states[i];
-    state.force.setZero();
-    state.moment.setZero();
-    add_inertial(arm.links()[i].inertial, memory.poses[i], state);
-    if (options.payload && options.payload->link == static_cast<int>(i))
-      add_inertial(options.payload->inertial, memory.poses[i], state);
-  }
-  // Back to the base: each link passes on what it takes.
-  Posture effort = Posture::Zero(arm.dof());
-  for (std::size_t i = arm.links().size(); i-- > 0;) {
-    const Link& link = arm.links()[i];
-    const LinkState& state = memory.states[i];
-    if (link.posture_index >= 0) {
-      const Vector3 axis = memory.poses[i].rotation * link.joint.axis;
-      const bool turns = link.joint.kind == JointKind::revolute;
-      double own = (turns ? state.moment : state.force).dot(axis);
-      if (options.friction) {
-        const double rate = link.posture_ratio * velocity[link.posture_index];
-        own += link.joint.damping * rate;
-        if (rate != 0.0) own += std::copysign(link.joint.friction, rate);
-      }
-      effort[link.posture_index] += link.posture_ratio * own;
-    }
-    if (link.parent_index < 0) continue;
-    const auto parent = static_cast<std::size_t>(link.parent_index);
-    LinkState& onto = memory.states[parent];
-    onto.force += state.force;
-    onto.moment += state.moment +
-                   (memory.poses[i].position - memory.poses[parent].position).cross(state.force);
-  }
+Posture ArmDynamics::inverse(const PostureRef& position, const PostureRef& velocity,
+                             const PostureRef& acceleration) const {
+  Posture effort(position.size());
+  HWY_DYNAMIC_DISPATCH(inverse_alone)
+  (bodies_, gravity_, position.data(), velocity.data(), acceleration.data(), effort.data());
+  if (with_friction_)
+    for (Eigen::Index k = 0; k < effort.size(); ++k)
+      effort[k] += rubbing(velocity[k], bodies_.damping[k], bodies_.friction[k]);
   return effort;
+}
+
+void ArmDynamics::inverse(const PostureRows& position, const PostureRows& velocity,
+                          const PostureRows& acceleration, PostureRows& effort) const {
+  HWY_DYNAMIC_DISPATCH(inverse_in_lanes)
+  (bodies_, gravity_, static_cast<int>(position.rows()), position.data(), velocity.data(),
+   acceleration.data(), effort.data());
+  if (!with_friction_) return;
+  for (Eigen::Index k = 0; k < effort.cols(); ++k) {
+    if (bodies_.damping[k] == 0.0 && bodies_.friction[k] == 0.0) continue;
+    for (Eigen::Index i = 0; i < effort.rows(); ++i)
+      effort(i, k) += rubbing(velocity(i, k), bodies_.damping[k], bodies_.friction[k]);
+  }
+}
+
+MassMatrix ArmDynamics::mass_matrix(const PostureRef& position) const {
+  const auto dof = position.size();
+  const Posture still = Posture::Zero(dof);
+  Posture unit = still;
+  MassMatrix out(dof, dof);
+  for (Eigen::Index k = 0; k < dof; ++k) {
+    unit[k] = 1.0;
+    HWY_DYNAMIC_DISPATCH(inverse_alone)
+    (bodies_, 0.0, position.data(), still.data(), unit.data(), out.col(k).data());
+    unit[k] = 0.0;
+  }
+  return out;
 }
 
 Posture inverse_dynamics(const Arm& arm, const PostureRef& position, const PostureRef& velocity,
                          const PostureRef& acceleration, const DynamicsOptions& options) {
-  DynamicsMemory memory(arm);
-  return inverse_dynamics(arm, position, velocity, acceleration, options, memory);
-}
-
-MassMatrix mass_matrix(const Arm& arm, const PostureRef& position, const DynamicsOptions& options,
-                       DynamicsMemory& memory) {
-  DynamicsOptions inertia_alone = options;
-  inertia_alone.gravity = 0.0;
-  inertia_alone.friction = false;
-  const Posture still = Posture::Zero(arm.dof());
-  MassMatrix out(arm.dof(), arm.dof());
-  Posture unit = still;
-  for (int k = 0; k < arm.dof(); ++k) {
-    unit[k] = 1.0;
-    out.col(k) = inverse_dynamics(arm, position, still, unit, inertia_alone, memory);
-    unit[k] = 0.0;
-  }
-  return out;
+  return ArmDynamics(arm, options).inverse(position, velocity, acceleration);
 }
 
 void require_masses(const Arm& arm) {
@@ -134,3 +141,4 @@ void require_masses(const Arm& arm) {
 }
 
 }  // namespace er
+#endif

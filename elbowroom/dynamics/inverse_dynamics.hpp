@@ -3,17 +3,10 @@
 #pragma once
 
 #include <optional>
-#include <vector>
 
-#include "elbowroom/model/arm.hpp"
+#include "elbowroom/dynamics/moving_bodies.hpp"
 
 namespace er {
-
-/// Something carried that is no link: its inertial in the frame of the link that carries it.
-struct Payload {
-  int link = -1;
-  Inertial inertial = {};
-};
 
 struct DynamicsOptions {
   std::optional<Payload> payload = {};
@@ -22,43 +15,45 @@ struct DynamicsOptions {
   double gravity = 9.80665;  ///< m/s^2, along -z of the world
 };
 
-/// Working memory, one per thread; makes the functions below allocate nothing.
-class DynamicsMemory {
- public:
-  explicit DynamicsMemory(const Arm& arm);
-
-  /// Of each link, in world axes: frame, motion of its origin, and what it hands down to its
-  /// parent.
-  struct LinkState {
-    Vector3 turning;       // rad/s
-    Vector3 turning_rate;  // rad/s^2
-    Vector3 acceleration;  // m/s^2, of the frame's origin, with gravity as an upward one
-    Vector3 force;         // N
-    Vector3 moment;        // N m, about the frame's origin
-  };
-  std::vector<Pose> poses;
-  std::vector<LinkState> states;
-};
-
-/// Torques (N m) or forces (N) of the moving joints that make the arm move so; all postures have
-/// one value for each. A joint that others follow moves those, too. The recursion of Newton and
-/// Euler over the links (J. Luh, M. Walker and R. Paul, "On-line computational scheme for
-/// mechanical manipulators", 1980), in world axes. A link that states no mass counts as having
-/// none: ask require_masses() first.
-Posture inverse_dynamics(const Arm& arm, const PostureRef& position, const PostureRef& velocity,
-                         const PostureRef& acceleration, const DynamicsOptions& options,
-                         DynamicsMemory& memory);
-Posture inverse_dynamics(const Arm& arm, const PostureRef& position, const PostureRef& velocity,
-                         const PostureRef& acceleration, const DynamicsOptions& options = {});
-
 /// Rows and columns as in postures: kg m^2, kg m or kg.
 using MassMatrix =
     Eigen::Matrix<double, Eigen::Dynamic, Eigen::Dynamic, Eigen::ColMajor, kMaxJoints, kMaxJoints>;
+/// One value a joint (column) for each of many postures (rows).
+using PostureRows = Eigen::MatrixXd;
 
-/// Symmetric and positive definite where every joint moves some mass. Column by column, each from
-/// one recursion.
-MassMatrix mass_matrix(const Arm& arm, const PostureRef& position, const DynamicsOptions& options,
-                       DynamicsMemory& memory);
+/// An arm made ready for dynamics. A link that states no mass counts as having none: ask
+/// require_masses() first. Nothing here allocates once it is built.
+class ArmDynamics {
+ public:
+  explicit ArmDynamics(const Arm& arm, const DynamicsOptions& options = {});
+
+  /// Torques (N m) or forces (N) of the moving joints that make the arm move so; all postures have
+  /// one value for each. A joint that others follow moves those, too. The recursion of Newton and
+  /// Euler.
+  [[nodiscard]] Posture inverse(const PostureRef& position, const PostureRef& velocity,
+                                const PostureRef& acceleration) const;
+  /// The same for each row, in vector lanes; `effort` has their size already. To rounding what
+  /// one after the other gives, and the same bits on every instruction set.
+  void inverse(const PostureRows& position, const PostureRows& velocity,
+               const PostureRows& acceleration, PostureRows& effort) const;
+
+  /// Symmetric and positive definite where every joint moves some mass. Column by column, each from
+  /// one recursion.
+  [[nodiscard]] MassMatrix mass_matrix(const PostureRef& position) const;
+
+  /// By entries of a posture: N m s/rad or N s/m, and N m or N.
+  [[nodiscard]] const Posture& damping() const { return bodies_.damping; }
+  [[nodiscard]] const Posture& friction() const { return bodies_.friction; }
+
+ private:
+  MovingBodies bodies_;
+  bool with_friction_;
+  double gravity_;
+};
+
+/// Of one posture, for an arm that is asked once.
+Posture inverse_dynamics(const Arm& arm, const PostureRef& position, const PostureRef& velocity,
+                         const PostureRef& acceleration, const DynamicsOptions& options = {});
 
 /// Throws InputError that names the first link beyond the base that has shapes and states no mass.
 void require_masses(const Arm& arm);

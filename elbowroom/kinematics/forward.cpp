@@ -58,11 +58,11 @@ struct Walker {
 
 // The turns of a walk's steps, their sines and cosines.
 struct Turns {
-  std::array<double, kMaxJointsInChain> sine;
-  std::array<double, kMaxJointsInChain> cosine;
+  std::array<double, kMaxMovingLinks> sine;
+  std::array<double, kMaxMovingLinks> cosine;
 
   Turns(const ChainWalk& walk, const PostureRef& posture) {
-    std::array<double, kMaxJointsInChain> angle;
+    std::array<double, kMaxMovingLinks> angle;
     for (std::size_t i = 0; i < walk.steps.size(); ++i)
       angle[i] =
           walk.steps[i].turn_ratio * posture[walk.steps[i].entry] + walk.steps[i].turn_offset;
@@ -131,7 +131,7 @@ Pose frame_jacobian(const Arm& arm, int at_link, const Pose& frame_in_link,
     Vector3 direction;
     Vector3 point;
   };
-  std::array<Axis, kMaxJointsInChain> axes;
+  std::array<Axis, kMaxMovingLinks> axes;
   const ChainWalk& walk = arm.walk_to(at_link);
   const std::size_t count = walk.steps.size();
   const Turns turns(walk, posture);

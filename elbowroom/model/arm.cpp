@@ -148,17 +148,14 @@ void finish_links(ArmDescription& arm, std::vector<int>& moving) {
     throw InputError::about("links", fmt::format("{} moving joints; one arm may have at most {}",
                                                  moving.size(), kMaxJoints));
   resolve_followers(arm);
-  std::vector<int> moving_below(arm.links.size(), 0);
-  for (std::size_t i = 1; i < arm.links.size(); ++i) {
-    moving_below[i] = moving_below[static_cast<std::size_t>(arm.links[i].parent_index)] +
-                      (arm.links[i].posture_index >= 0 ? 1 : 0);
-    if (moving_below[i] > kMaxJointsInChain)
+  int moved = 0;
+  for (std::size_t i = 0; i < arm.links.size(); ++i)
+    if (arm.links[i].posture_index >= 0 && ++moved > kMaxMovingLinks)
       throw InputError::about(
           fmt::format("links[{}]", i),
-          fmt::format("more than {} moving joints lie between this link and the "
-                      "base",
-                      kMaxJointsInChain));
-  }
+          fmt::format("more than {} joints move, by themselves or following another; one arm may "
+                      "have at most so many",
+                      kMaxMovingLinks));
 }
 
 void finish_tools(ArmDescription& arm) {

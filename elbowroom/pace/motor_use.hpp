@@ -8,9 +8,17 @@
 
 namespace er {
 
-/// The largest share of a torque (or force) limit, the most at 9 samples in each piece of the
-/// motion; no joint (-1) where no limit is stated, or masses are not.
+/// True when the arm states a torque limit, and the masses that torques need.
+bool states_torques(const Arm& arm);
+
+/// The largest share of a torque (or force) limit, the most at a few samples in each piece of
+/// the motion; no joint (-1) where no limit is stated, or masses are not.
 PeakUse torque_use(const Motion& motion, const Arm& arm, const DynamicsOptions& options = {});
+
+/// How many times as long a motion must take to keep torque limits (`most`, above zero), at the same
+/// samples: 1 when it keeps them, infinite where holding still takes all of one.
+double stretch_for_torque(const Motion& motion, const Arm& arm, const Posture& most,
+                          const DynamicsOptions& options = {});
 
 /// "torque at most 63.1 % of the limit of shoulder, at 0.310 s" or ""; where it is too much, it
 /// says so.

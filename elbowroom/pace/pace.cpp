@@ -105,7 +105,7 @@ std::vector<Motion> time_optimal_path(const RoundedPath& path, const Arm& arm,
   }
   std::vector<Motion> stretches;
   for (const JointCurve& curve : path.stretches)
-    stretches.push_back(time_optimal(curve, arm, limits).motion);
+    stretches.push_back(time_optimal(curve, arm, limits)->motion);
   return stretches;
 }
 

@@ -1,26 +1,24 @@
 #include "elbowroom/pace/time_optimal.hpp"
 
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <array>
 #include <cmath>
 
-#include "elbowroom/base/input_error.hpp"
-#include "elbowroom/kinematics/forward.hpp"
+#include "elbowroom/pace/path_efforts.hpp"
+#include "elbowroom/pace/path_tool.hpp"
 
 namespace er {
 namespace {
 
 constexpr double kEndless = std::numeric_limits<double>::infinity();
+constexpr int kDampedPasses = 3;
 
 // The path at one point of the grid.
 struct GridPoint {
   double s = 0.0;
   std::size_t piece = 0;   // of the path, that the interval after it lies in
   double most = kEndless;  // x by the velocity limits
-  Vector3 tool_slope = Vector3::Zero();
-  Vector3 tool_curvature = Vector3::Zero();
+  PathTool tool = {};
 };
 
 // A bound on u as a function of x near some x: its value and how that changes.
@@ -29,24 +27,31 @@ struct Bound {
   double slope = 0.0;
 };
 
-// The limits of one interval. Of each |p u + r x| <= a, with p > 0: u is between -c - d x and
-// c - d x, where c = a / p and d = r / p. Where p vanishes, x alone is bounded.
+// The limits of one interval. Of each low <= p u + r x <= high, with p > 0: u is between
+// low / p - d x and high / p - d x, where d = r / p. Where p vanishes, x alone is bounded.
 class IntervalLimits {
  public:
   explicit IntervalLimits(double length) : over_(1.0 / (2.0 * length)) {}
 
-  void add(double p, double r, double most) {
+  void add(double p, double r, double most) { add(p, r, -most, most); }
+  // `low` is below zero and `high` above.
+  void add(double p, double r, double low, double high) {
     if (p < 0.0) {
       p = -p;
       r = -r;
+      std::swap(low, high);
+      low = -low;
+      high = -high;
     }
     if (p <= 1e-12 * std::abs(r)) {
-      if (r != 0.0) most_ = std::min(most_, most / std::abs(r));
+      if (r != 0.0) most_ = std::min(most_, r > 0.0 ? high / r : low / r);
       return;
     }
     if (p == 0.0) return;
-    c_[count_] = most / p;
-    d_[count_] = r / p;
+    const double inverse = 1.0 / p;
+    low_[count_] = low * inverse;
+    high_[count_] = high * inverse;
+    d_[count_] = r * inverse;
     ++count_;
   }
 
@@ -106,8 +111,8 @@ class IntervalLimits {
     high = {kEndless, 0.0};
     for (std::size_t k = 0; k < count_; ++k) {
       const double middle = -d_[k] * x;
-      if (middle + c_[k] < high.value) high = {middle + c_[k], -d_[k]};
-      if (middle - c_[k] > low.value) low = {middle - c_[k], -d_[k]};
+      if (middle + high_[k] < high.value) high = {middle + high_[k], -d_[k]};
+      if (middle + low_[k] > low.value) low = {middle + low_[k], -d_[k]};
     }
     for (std::size_t k = 0; k < cone_count_; ++k) {
       const Cone& cone = cones_[k];
@@ -124,8 +129,10 @@ class IntervalLimits {
   double most_ = kEndless;
   std::size_t count_ = 0;
   std::size_t cone_count_ = 0;
-  std::array<double, 2 * kMaxJoints> c_;  // NOLINT: not initialised
-  std::array<double, 2 * kMaxJoints> d_;  // NOLINT: not initialised
+  static constexpr std::size_t kMostRows = 4 * kMaxJoints;
+  std::array<double, kMostRows> low_;   // NOLINT: not initialised
+  std::array<double, kMostRows> high_;  // NOLINT: not initialised
+  std::array<double, kMostRows> d_;     // NOLINT: not initialised
   std::array<Cone, 2> cones_ = {};
 };
 
@@ -133,15 +140,32 @@ class Optimal {
  public:
   Optimal(const JointCurve& path, const Arm& arm, const PathLimits& limits,
           const TimeOptimalOptions& options)
-      : path_(path), arm_(arm), limits_(limits), dof_(static_cast<std::size_t>(path.dof())) {
+      : path_(path), arm_(arm), limits_(limits), dof_(path.dof()) {
     // Where nothing but the joints' own limits holds, a straight line has the same ones throughout.
-    const bool joints_alone = limits.link < 0 && limits.caps.empty();
+    const bool joints_alone = limits.link < 0 && limits.caps.empty() && !limits.torques;
     for (const CurvePiece& piece : path.pieces())
       straight_.push_back(joints_alone && is_straight(piece));
     make_grid(options);
+  }
+
+  // A no where the arm cannot even be held still.
+  [[nodiscard]] std::optional<Reason> solve() {
     x_.assign(grid_.size(), 0.0);
-    backward();
-    forward();
+    bool damped = false;
+    if (limits_.torques) {
+      efforts_ = path_efforts(arm_, limits_.torques->dynamics, position_, slope_, curvature_, slope_);
+      if (auto reason = too_heavy_to_hold(efforts_, limits_.torques->most, arm_)) return reason;
+      damped = !efforts_.by_rate.isZero(0.0);
+      if (damped) cap_damping();
+    }
+    // Damping grows with the root of x, so it is taken at the speeds that were found before.
+    for (int pass = 0; pass < (damped ? kDampedPasses : 1); ++pass) {
+      if (pass > 0) still_ = efforts_.still + damping_at_found_speeds();
+      else if (limits_.torques) still_ = efforts_.still;
+      backward();
+      forward();
+    }
+    return std::nullopt;
   }
 
   [[nodiscard]] int intervals() const { return static_cast<int>(grid_.size()) - 1; }
@@ -167,14 +191,22 @@ class Optimal {
 
   void make_grid(const TimeOptimalOptions& options) {
     const double step = path_.duration() / std::max(options.intervals, 1);
-    double start = 0.0;
+    std::vector<int> counts;
+    Eigen::Index rows = 1;
     for (std::size_t piece = 0; piece < path_.pieces().size(); ++piece) {
       const double length = path_.pieces()[piece].duration;
-      const int count =
-          straight_[piece] ? 1 : std::max(16, static_cast<int>(std::ceil(length / step)));
-      const bool is_last = piece + 1 == path_.pieces().size();
-      for (int i = 0; i < count + (is_last ? 1 : 0); ++i)
-        add_point(piece, start, length * i / count);
+      counts.push_back(straight_[piece] ? 1
+                                        : std::max(16, static_cast<int>(std::ceil(length / step))));
+      rows += counts.back();
+    }
+    for (PostureRows* values : {&position_, &slope_, &curvature_}) values->resize(rows, dof_);
+    grid_.reserve(static_cast<std::size_t>(rows));
+    double start = 0.0;
+    for (std::size_t piece = 0; piece < counts.size(); ++piece) {
+      const double length = path_.pieces()[piece].duration;
+      const bool is_last = piece + 1 == counts.size();
+      for (int i = 0; i < counts[piece] + (is_last ? 1 : 0); ++i)
+        add_point(piece, start, length * i / counts[piece]);
       start += length;
     }
   }
@@ -183,71 +215,84 @@ class Optimal {
     GridPoint out;
     out.s = start + t;
     out.piece = piece;
-    double share = 1.0;
-    for (const StretchCap& cap : limits_.caps)
-      if (out.s >= cap.from - 1e-12 && out.s <= cap.to + 1e-12) share = std::min(share, cap.share);
+    const auto row = static_cast<Eigen::Index>(grid_.size());
+    const double share = cap_at(limits_, out.s);
     double most = kEndless;  // of ds/dt
-    for (std::size_t k = 0; k < dof_; ++k) {
-      const ValueAndDerivatives at = all_at(path_.pieces()[piece].joints[k], t);
-      position_.push_back(at.value);
-      slope_.push_back(at.first);
-      curvature_.push_back(at.second);
+    for (Eigen::Index k = 0; k < dof_; ++k) {
+      const ValueAndDerivatives at =
+          all_at(path_.pieces()[piece].joints[static_cast<std::size_t>(k)], t);
+      position_(row, k) = at.value;
+      slope_(row, k) = at.first;
+      curvature_(row, k) = at.second;
       if (at.first != 0.0)
-        most = std::min(
-            most, share * limits_.velocity[static_cast<Eigen::Index>(k)] / std::abs(at.first));
+        most = std::min(most, share * limits_.velocity[k] / std::abs(at.first));
     }
     if (limits_.link >= 0) {
-      tool_derivatives(out, grid_.size());
-      if (const double slope = out.tool_slope.norm(); slope > 0.0)
-        most = std::min(most, limits_.tool_speed / slope);
+      out.tool = path_tool(arm_, limits_.link, limits_.tip, position_.row(row).transpose(),
+                           slope_.row(row).transpose(), curvature_.row(row).transpose());
+      if (const double slope = out.tool.slope.norm(); slope > 0.0)
+        most = std::min(most, share * limits_.tool_speed / slope);
     }
     out.most = most * most;
     grid_.push_back(out);
   }
 
-  [[nodiscard]] Eigen::Map<const Posture> row(const std::vector<double>& values,
-                                              std::size_t i) const {
-    return Eigen::Map<const Posture>(values.data() + i * dof_, static_cast<Eigen::Index>(dof_));
-  }
-
-  // The tool's velocity and acceleration per unit of the path, the latter by central differences of
-  // the former along the curve's own parabola.
-  void tool_derivatives(GridPoint& out, std::size_t i) const {
-    const auto velocity = [&](double by) {
-      const Posture q =
-          row(position_, i) + by * row(slope_, i) + 0.5 * by * by * row(curvature_, i);
-      const Posture v = row(slope_, i) + by * row(curvature_, i);
-      return point_velocity(arm_, limits_.link, limits_.tip, q, v);
-    };
-    constexpr double kStep = 1e-5;
-    out.tool_slope = velocity(0.0);
-    out.tool_curvature = (velocity(kStep) - velocity(-kStep)) / (2.0 * kStep);
-  }
-
   // Of the interval after a point: at both of its ends, x at the far one being x + 2 length u.
   [[nodiscard]] IntervalLimits limits_after(std::size_t i) const {
-    const double length = grid_[i + 1].s - grid_[i].s;
-    IntervalLimits out(length);
-    const std::size_t here = i * dof_;
-    const std::size_t there = here + dof_;
-    for (std::size_t k = 0; k < dof_; ++k) {
-      const double most = limits_.acceleration[static_cast<Eigen::Index>(k)];
-      out.add(slope_[here + k], curvature_[here + k], most);
+    const double twice = 2.0 * (grid_[i + 1].s - grid_[i].s);
+    IntervalLimits out(0.5 * twice);
+    const auto row = static_cast<Eigen::Index>(i);
+    for (Eigen::Index k = 0; k < dof_; ++k) {
+      const double most = limits_.acceleration[k];
+      out.add(slope_(row, k), curvature_(row, k), most);
       if (straight_[grid_[i].piece]) continue;
-      out.add(slope_[there + k] + 2.0 * length * curvature_[there + k], curvature_[there + k],
-              most);
+      out.add(slope_(row + 1, k) + twice * curvature_(row + 1, k), curvature_(row + 1, k), most);
     }
+    if (limits_.torques)
+      for (Eigen::Index k = 0; k < dof_; ++k) {
+        add_torque(row, k, 0.0, out);
+        add_torque(row + 1, k, twice, out);
+      }
     if (!std::isfinite(limits_.tool_acceleration)) return out;
-    const GridPoint& a = grid_[i];
-    const GridPoint& b = grid_[i + 1];
-    out.add_cone(a.tool_slope, a.tool_curvature, limits_.tool_acceleration);
-    out.add_cone(b.tool_slope + 2.0 * length * b.tool_curvature, b.tool_curvature,
-                 limits_.tool_acceleration);
+    const PathTool& a = grid_[i].tool;
+    const PathTool& b = grid_[i + 1].tool;
+    out.add_cone(a.slope, a.curvature, limits_.tool_acceleration);
+    out.add_cone(b.slope + twice * b.curvature, b.curvature, limits_.tool_acceleration);
+    return out;
+  }
+
+  // At one end of an interval, where x is that at its beginning and `twice` u.
+  void add_torque(Eigen::Index row, Eigen::Index k, double twice, IntervalLimits& out) const {
+    const double most = limits_.torques->most[k];
+    if (!std::isfinite(most)) return;
+    const double still = still_(row, k);
+    const double r = efforts_.by_square(row, k);
+    out.add(efforts_.by_growth(row, k) + twice * r, r, -most - still, most - still);
+  }
+
+  // Speeds at which damping leaves a motor next to nothing to accelerate with.
+  void cap_damping() {
+    constexpr double kShare = 0.95;
+    for (std::size_t i = 0; i < grid_.size(); ++i)
+      for (Eigen::Index k = 0; k < dof_; ++k) {
+        const auto row = static_cast<Eigen::Index>(i);
+        const double rate = efforts_.by_rate(row, k);
+        if (rate == 0.0) continue;
+        const double left = limits_.torques->most[k] - std::copysign(1.0, rate) * efforts_.still(row, k);
+        grid_[i].most = std::min(grid_[i].most, std::pow(kShare * left / rate, 2));
+      }
+  }
+
+  [[nodiscard]] PostureRows damping_at_found_speeds() const {
+    PostureRows out = efforts_.by_rate;
+    for (std::size_t i = 0; i < grid_.size(); ++i)
+      out.row(static_cast<Eigen::Index>(i)) *= std::sqrt(x_[i]);
     return out;
   }
 
   // x_: the largest from which the rest can be kept, to rest at the end.
   void backward() {
+    x_.back() = 0.0;
     for (std::size_t i = grid_.size() - 1; i-- > 0;)
       x_[i] = limits_after(i).largest(grid_[i].most, x_[i + 1]);
     x_[0] = 0.0;
@@ -274,9 +319,9 @@ class Optimal {
   void add_straight(std::size_t i, std::vector<CurvePiece>& pieces) const {
     const double length = grid_[i + 1].s - grid_[i].s;
     double most = kEndless;  // of the acceleration of progress
-    for (std::size_t k = 0; k < dof_; ++k)
-      if (const double slope = std::abs(slope_[i * dof_ + k]); slope > 0.0)
-        most = std::min(most, limits_.acceleration[static_cast<Eigen::Index>(k)] / slope);
+    for (Eigen::Index k = 0; k < dof_; ++k)
+      if (const double slope = std::abs(slope_(static_cast<Eigen::Index>(i), k)); slope > 0.0)
+        most = std::min(most, limits_.acceleration[k] / slope);
     const double peak = std::min(grid_[i].most, 0.5 * (x_[i] + x_[i + 1]) + length * most);
     const double up = std::max(peak - x_[i], 0.0) / (2.0 * most);
     const double down = std::max(peak - x_[i + 1], 0.0) / (2.0 * most);
@@ -291,11 +336,14 @@ class Optimal {
     if (to - from <= 1e-12 * (grid_[i + 1].s - grid_[i].s)) return;
     const double speed = std::sqrt(x);
     const double u = (next - x) / (2.0 * (to - from));
+    const auto row = static_cast<Eigen::Index>(i);
     CurvePiece piece{2.0 * (to - from) / (speed + std::sqrt(next)), {}};
-    piece.joints.reserve(dof_);
-    for (std::size_t k = i * dof_; k < (i + 1) * dof_; ++k)
+    piece.joints.reserve(static_cast<std::size_t>(dof_));
+    for (Eigen::Index k = 0; k < dof_; ++k) {
+      const double slope = slope_(row, k);
       piece.joints.push_back(
-          {position_[k] + from * slope_[k], speed * slope_[k], 0.5 * u * slope_[k], 0.0, 0.0, 0.0});
+          {position_(row, k) + from * slope, speed * slope, 0.5 * u * slope, 0.0, 0.0, 0.0});
+    }
     pieces.push_back(std::move(piece));
   }
 
@@ -304,101 +352,43 @@ class Optimal {
     const double first = std::sqrt(x_[i]);
     const double last = std::sqrt(x_[i + 1]);
     CurvePiece piece{duration(i), {}};
-    piece.joints.reserve(dof_);
-    for (std::size_t a = i * dof_; a < (i + 1) * dof_; ++a) {
-      const std::size_t b = a + dof_;
+    piece.joints.reserve(static_cast<std::size_t>(dof_));
+    const auto a = static_cast<Eigen::Index>(i);
+    const Eigen::Index b = a + 1;
+    for (Eigen::Index k = 0; k < dof_; ++k)
       piece.joints.push_back(quintic_between(
-          {position_[a], first * slope_[a], u * slope_[a] + x_[i] * curvature_[a]},
-          {position_[b], last * slope_[b], u * slope_[b] + x_[i + 1] * curvature_[b]},
+          {position_(a, k), first * slope_(a, k), u * slope_(a, k) + x_[i] * curvature_(a, k)},
+          {position_(b, k), last * slope_(b, k), u * slope_(b, k) + x_[i + 1] * curvature_(b, k)},
           piece.duration));
-    }
     return piece;
   }
 
   const JointCurve& path_;
   const Arm& arm_;
   const PathLimits& limits_;
-  std::size_t dof_;
+  Eigen::Index dof_;
   std::vector<bool> straight_;  // pieces of the path
   std::vector<GridPoint> grid_;
-  std::vector<double> position_;  // of each grid point, joint by joint, and its derivatives by s
-  std::vector<double> slope_;
-  std::vector<double> curvature_;
+  PostureRows position_;  // of each grid point, and its derivatives by s
+  PostureRows slope_;
+  PostureRows curvature_;
+  PathEfforts efforts_;
+  PostureRows still_;  // of the efforts, with damping at the speed that is expected
   std::vector<double> x_;
 };
 
-// What share of its limits the tool uses, the most at a few samples in each piece.
-struct ToolUse {
-  double speed = 0.0;
-  double acceleration = 0.0;
-};
-
-ToolUse tool_use(const Motion& motion, const Arm& arm, const PathLimits& limits) {
-  ToolUse use;
-  if (limits.link < 0) return use;
-  // Along one piece's own polynomials: across its ends accelerations jump.
-  const auto velocity = [&](const CurvePiece& piece, double t) {
-    Posture q(motion.dof());
-    Posture v(motion.dof());
-    for (Eigen::Index k = 0; k < q.size(); ++k) {
-      const ValueAndDerivatives at = all_at(piece.joints[static_cast<std::size_t>(k)], t);
-      q[k] = at.value;
-      v[k] = at.first;
-    }
-    return point_velocity(arm, limits.link, limits.tip, q, v);
-  };
-  for (const CurvePiece& piece : motion.pieces()) {
-    constexpr int kSamples = 8;
-    const double step = 1e-3 * piece.duration;
-    for (int i = 0; i <= kSamples; ++i) {
-      const double t = piece.duration * i / kSamples;
-      const Vector3 change = velocity(piece, t + step) - velocity(piece, t - step);
-      use.speed = std::max(use.speed, velocity(piece, t).norm() / limits.tool_speed);
-      use.acceleration =
-          std::max(use.acceleration, change.norm() / (2.0 * step) / limits.tool_acceleration);
-    }
-  }
-  return use;
-}
-
-void check(const JointCurve& path, const PathLimits& limits) {
-  if (path.pieces().empty()) throw InputError("a path of no length needs no time");
-  for (const Posture* values : {&limits.velocity, &limits.acceleration}) {
-    if (values->size() != path.dof())
-      throw InputError(
-          fmt::format("there are {} limits for {} joints", values->size(), path.dof()));
-    for (Eigen::Index k = 0; k < values->size(); ++k)
-      if (!((*values)[k] > 0.0))
-        throw InputError(
-            fmt::format("the limits of joint {} are above zero, found {:g}", k + 1, (*values)[k]));
-  }
-  if (!(limits.tool_speed > 0.0) || !(limits.tool_acceleration > 0.0))
-    throw InputError("the tool's limits of speed and acceleration are above zero");
-  for (const StretchCap& cap : limits.caps)
-    if (!(cap.share > 0.0))
-      throw InputError(fmt::format("a stretch cannot be gone along at {:g} %", 100.0 * cap.share));
-}
-
 }  // namespace
 
-TimeOptimal time_optimal(const JointCurve& path, const Arm& arm, const PathLimits& limits,
-                         const TimeOptimalOptions& options) {
-  check(path, limits);
-  const Optimal found(path, arm, limits, options);
-  TimeOptimal out{found.motion(), found.intervals(), 0.0};
-  Limits own;
-  own.velocity = limits.velocity;
-  own.acceleration = limits.acceleration;
-  own.jerk = Posture::Constant(path.dof(), kEndless);
-  const MotionPeaks peaks = peaks_of(out.motion, own);
-  const ToolUse tool = tool_use(out.motion, arm, limits);
-  const double velocity = std::max(peaks.velocity.share, tool.speed);
-  const double acceleration = std::max(peaks.acceleration.share, tool.acceleration);
-  const double stretch = std::max(velocity, std::sqrt(acceleration));
-  if (stretch > 1.0) {
-    out.motion = out.motion.stretched(stretch);
-    out.excess = std::max(velocity, acceleration) - 1.0;
-  }
+Verdict<TimeOptimal> time_optimal(const JointCurve& path, const Arm& arm, const PathLimits& limits,
+                                  const TimeOptimalOptions& options) {
+  check_path(path, limits);
+  Optimal optimal(path, arm, limits, options);
+  if (auto reason = optimal.solve()) return *reason;
+  TimeOptimal out{optimal.motion(), optimal.intervals(), 1.0};
+  PathLimits own = limits;
+  own.jerk = {};
+  out.slowed = stretch_to_keep(out.motion, arm, own);
+  if (out.slowed > 1.0) out.motion = out.motion.stretched(out.slowed);
   return out;
 }
 

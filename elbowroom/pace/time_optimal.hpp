@@ -10,31 +10,10 @@
 // exceeded by far.
 #pragma once
 
-#include <limits>
-#include <vector>
-
 #include "elbowroom/base/verdict.hpp"
-#include "elbowroom/pace/motion.hpp"
+#include "elbowroom/pace/path_limits.hpp"
 
 namespace er {
-
-/// How fast a stretch of the path may be gone along at most.
-struct StretchCap {
-  double from = 0.0;  ///< the path's parameter
-  double to = 0.0;
-  double share = 1.0;  ///< of every velocity limit, above 0
-};
-
-struct PathLimits {
-  Posture velocity;      ///< of the joints, rad/s or m/s
-  Posture acceleration;  ///< rad/s^2 or m/s^2
-  /// Of the point `tip` of `link` of the arm, m/s and m/s^2.
-  double tool_speed = std::numeric_limits<double>::infinity();
-  double tool_acceleration = std::numeric_limits<double>::infinity();
-  int link = -1;
-  Vector3 tip = Vector3::Zero();
-  std::vector<StretchCap> caps = {};
-};
 
 struct TimeOptimalOptions {
   /// Intervals of the grid, about, if all of the path were curved. Straight lines need none.
@@ -44,17 +23,17 @@ struct TimeOptimalOptions {
 struct TimeOptimal {
   Motion motion;
   int intervals = 0;  ///< of the grid
-  double excess =
-      0.0;  ///< what limits were exceeded by between grid points, before all was slowed by that
+  double slowed = 1.0;  ///< times as long as without what the grid left over between its points
 };
 
-/// The quickest motion along `path` from rest to rest. Its velocity and acceleration are those of
-/// the path where that is straight; about curves each interval is the quintic that meets position,
-/// velocity and acceleration of the path at its ends. No limit is exceeded (the tool's at 9 samples
-/// a piece): the whole is slowed by what the grid left over, mostly a few millionths. `path` has a
-/// continuous direction and curvature. Throws InputError for limits that are not above zero, or a
-/// path of no length.
-TimeOptimal time_optimal(const JointCurve& path, const Arm& arm, const PathLimits& limits,
-                         const TimeOptimalOptions& options = {});
+/// The quickest motion along `path` from rest to rest that keeps all limits but jerk's. Its velocity
+/// and acceleration are those of the path where that is straight; about curves each interval is the
+/// quintic that meets position, velocity and acceleration of the path at its ends. No limit is
+/// exceeded (those of the tool and of torques at a few moments of each piece): the whole is slowed
+/// by what the grid left over, mostly a few millionths. `path` has a continuous direction and
+/// curvature. A no where holding the arm still takes all that a motor has. Throws InputError for
+/// limits that are not above zero, or a path of no length.
+Verdict<TimeOptimal> time_optimal(const JointCurve& path, const Arm& arm, const PathLimits& limits,
+                                  const TimeOptimalOptions& options = {});
 
 }  // namespace er

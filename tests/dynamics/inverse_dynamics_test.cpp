@@ -8,6 +8,7 @@
 #include "elbowroom/kinematics/forward.hpp"
 #include "support/allocations.hpp"
 #include "support/cells.hpp"
+#include "support/instruction_sets.hpp"
 
 using namespace er;
 using namespace er::test;
@@ -114,8 +115,7 @@ TEST_CASE("inverse dynamics of any tree is Lagrange's, and its mass matrix that 
                   a = random_values(random, arm.dof(), 5.0);
     const Posture expected = by_lagrange(arm, q, v, a);
     CHECK((inverse_dynamics(arm, q, v, a) - expected).norm() < 2e-9 * (1.0 + expected.norm()));
-    DynamicsMemory memory(arm);
-    const MassMatrix m = mass_matrix(arm, q, {}, memory);
+    const MassMatrix m = ArmDynamics(arm).mass_matrix(q);
     const MassMatrix other = mass_by_jacobians(arm, q);
     CHECK((m - other).norm() < 1e-11 * other.norm());
     // At rest only gravity is left.
@@ -152,11 +152,11 @@ TEST_CASE("a payload is as good as a heavier link, and friction holds against th
 TEST_CASE("inverse dynamics allocates nothing, and says which link has no mass") {
   RandomStream random(10);
   const Arm arm = heavy_arm(random, 7);
-  DynamicsMemory memory(arm);
+  const ArmDynamics dynamics(arm);
   const Posture q = random_posture(random, arm);
   const long before = allocations();
-  const Posture effort = inverse_dynamics(arm, q, q, q, {}, memory);
-  const MassMatrix m = mass_matrix(arm, q, {}, memory);
+  const Posture effort = dynamics.inverse(q, q, q);
+  const MassMatrix m = dynamics.mass_matrix(q);
   CHECK(allocations() == before);
   CHECK(effort.allFinite());
   CHECK(m.allFinite());
@@ -167,4 +167,28 @@ TEST_CASE("inverse dynamics allocates nothing, and says which link has no mass")
   light.links.back().inertial = {};
   CHECK_THROWS_WITH(require_masses(Arm::build(light)),
                     Contains("link 'feather'") && Contains("states no mass"));
+}
+
+TEST_CASE("many postures at once ask what each asks alone, on every instruction set") {
+  RandomStream random(11);
+  const Arm arm = heavy_arm(random, 7);
+  const ArmDynamics dynamics(arm);
+  PostureRows q(21, arm.dof()), v(q), a(q), effort(q);
+  for (int i = 0; i < 21; ++i) {
+    q.row(i) = random_posture(random, arm).transpose();
+    v.row(i) = random_values(random, arm.dof(), 2.0).transpose();
+    a.row(i) = random_values(random, arm.dof(), 5.0).transpose();
+  }
+  PostureRows first;
+  on_each_instruction_set([&](const std::string& name) {
+    INFO(name);
+    dynamics.inverse(q, v, a, effort);
+    for (int i = 0; i < 21; ++i) {
+      const Posture alone = dynamics.inverse(q.row(i).transpose(), v.row(i).transpose(),
+                                             a.row(i).transpose());
+      CHECK((effort.row(i).transpose() - alone).norm() < 1e-12 * (1.0 + alone.norm()));
+    }
+    if (first.size() == 0) first = effort;
+    CHECK(effort == first);
+  });
 }

@@ -1,0 +1,213 @@
+// The recursion of Newton and Euler over an arm's moving bodies, each in its own frame, so that
+// going from one to the next is a tilt about x and a turn about z. For one posture (N = double) or
+// for several in vector lanes (N = Pack). See base/lanes-inl.hpp.
+// J. Luh, M. Walker and R. Paul, "On-line computational scheme for mechanical manipulators", 1980.
+
+#if defined(ELBOWROOM_DYNAMICS_NEWTON_EULER_INL_HPP) == defined(HWY_TARGET_TOGGLE)
+#ifdef ELBOWROOM_DYNAMICS_NEWTON_EULER_INL_HPP
+#undef ELBOWROOM_DYNAMICS_NEWTON_EULER_INL_HPP
+#else
+#define ELBOWROOM_DYNAMICS_NEWTON_EULER_INL_HPP
+#endif
+
+#include "elbowroom/base/lanes-inl.hpp"
+#include "elbowroom/dynamics/moving_bodies.hpp"
+
+HWY_BEFORE_NAMESPACE();
+namespace er::HWY_NAMESPACE {
+
+template <class N>
+N number(double value);
+template <>
+HWY_INLINE double number<double>(double value) {
+  return value;
+}
+template <>
+HWY_INLINE Pack number<Pack>(double value) {
+  return pack(value);
+}
+
+template <class N>
+LaneVector<N> numbers(const Vector3& v) {
+  return {number<N>(v[0]), number<N>(v[1]), number<N>(v[2])};
+}
+
+/// How a joint stands: its turn about z from where the tilt about x has led.
+template <class N>
+struct JointTurn {
+  N sine;
+  N cosine;
+};
+
+/// How a body moves, and what that takes, in its own frame.
+template <class N>
+struct BodyState {
+  JointTurn<N> turn;
+  N slide;                      // m along z
+  LaneVector<N> turning;        // rad/s
+  LaneVector<N> turning_rate;   // rad/s^2
+  LaneVector<N> acceleration;   // m/s^2, of the origin, with gravity as an upward one
+  LaneVector<N> force;          // N
+  LaneVector<N> moment;         // N m about the origin
+};
+
+/// The same vector in a frame that is turned about z (or tilted about x), and back.
+template <class N>
+HWY_INLINE void into_turned(const N& sine, const N& cosine, LaneVector<N>& v) {
+  const N x = cosine * v.x + sine * v.y;
+  v.y = cosine * v.y - sine * v.x;
+  v.x = x;
+}
+template <class N>
+HWY_INLINE void out_of_turned(const N& sine, const N& cosine, LaneVector<N>& v) {
+  const N x = cosine * v.x - sine * v.y;
+  v.y = sine * v.x + cosine * v.y;
+  v.x = x;
+}
+template <class N>
+HWY_INLINE void into_tilted(const N& sine, const N& cosine, LaneVector<N>& v) {
+  const N y = cosine * v.y + sine * v.z;
+  v.z = cosine * v.z - sine * v.y;
+  v.y = y;
+}
+template <class N>
+HWY_INLINE void out_of_tilted(const N& sine, const N& cosine, LaneVector<N>& v) {
+  const N y = cosine * v.y - sine * v.z;
+  v.z = sine * v.y + cosine * v.z;
+  v.y = y;
+}
+
+HWY_INLINE bool turns_last(const LaneTree::Joint& joint) {
+  return joint.last_turn_sine != 0.0 || joint.last_turn_cosine != 1.0;
+}
+
+/// The acceleration of a point fixed in a body, `to` from its origin.
+template <class N>
+HWY_INLINE LaneVector<N> carried_to(const BodyState<N>& body, const LaneVector<N>& to) {
+  return body.acceleration + cross(body.turning_rate, to) +
+         cross(body.turning, cross(body.turning, to));
+}
+
+/// A joint's frame as the body before it carries it, before the joint itself moves.
+template <class N>
+HWY_INLINE void carry(const LaneTree::Joint& joint, double gravity, const BodyState<N>* states,
+                      BodyState<N>& out) {
+  if (joint.before < 0) {
+    const LaneVector<N> zero = numbers<N>(Vector3::Zero());
+    out.turning = zero;
+    out.turning_rate = zero;
+    out.acceleration = numbers<N>(gravity * joint.start.rotation.row(2).transpose());
+    return;
+  }
+  const BodyState<N>& before = states[joint.before];
+  out.turning = before.turning;
+  out.turning_rate = before.turning_rate;
+  out.acceleration = before.acceleration;
+  if (turns_last(joint)) {
+    const N sine = number<N>(joint.last_turn_sine);
+    const N cosine = number<N>(joint.last_turn_cosine);
+    into_turned(sine, cosine, out.turning);
+    into_turned(sine, cosine, out.turning_rate);
+    into_turned(sine, cosine, out.acceleration);
+  }
+  out.acceleration = carried_to(out, numbers<N>(joint.onward));
+  const N sine = number<N>(joint.tilt_sine);
+  const N cosine = number<N>(joint.tilt_cosine);
+  into_tilted(sine, cosine, out.turning);
+  into_tilted(sine, cosine, out.turning_rate);
+  into_tilted(sine, cosine, out.acceleration);
+}
+
+/// And the joint's own part, at a rate and a growth of that rate.
+template <class N>
+HWY_INLINE void move_joint(bool slides, const N& rate, const N& growth, BodyState<N>& body) {
+  into_turned(body.turn.sine, body.turn.cosine, body.turning);
+  into_turned(body.turn.sine, body.turn.cosine, body.turning_rate);
+  into_turned(body.turn.sine, body.turn.cosine, body.acceleration);
+  if (!slides) {
+    body.turning_rate.x = body.turning_rate.x + body.turning.y * rate;
+    body.turning_rate.y = body.turning_rate.y - body.turning.x * rate;
+    body.turning_rate.z = body.turning_rate.z + growth;
+    body.turning.z = body.turning.z + rate;
+    return;
+  }
+  const N zero = number<N>(0.0);
+  body.acceleration = carried_to(body, LaneVector<N>{zero, zero, body.slide});
+  const N twice = rate + rate;
+  body.acceleration.x = body.acceleration.x + body.turning.y * twice;
+  body.acceleration.y = body.acceleration.y - body.turning.x * twice;
+  body.acceleration.z = body.acceleration.z + growth;
+}
+
+/// What moving the body itself takes.
+template <class N>
+HWY_INLINE void weigh(const MovingBody& body, BodyState<N>& state) {
+  const LaneVector<N> h = numbers<N>(body.first_moment);
+  const auto inertia_times = [&](const LaneVector<N>& v) HWY_ATTR {
+    return v.x * numbers<N>(body.inertia.col(0)) + v.y * numbers<N>(body.inertia.col(1)) +
+           v.z * numbers<N>(body.inertia.col(2));
+  };
+  state.force = number<N>(body.mass) * state.acceleration + cross(state.turning_rate, h) +
+                cross(state.turning, cross(state.turning, h));
+  state.moment = inertia_times(state.turning_rate) +
+                 cross(state.turning, inertia_times(state.turning)) +
+                 cross(h, state.acceleration);
+}
+
+/// Hands what a body takes to the one before it.
+template <class N>
+HWY_INLINE void hand_down(const LaneTree::Joint& joint, const BodyState<N>& body,
+                          BodyState<N>* states) {
+  if (joint.before < 0) return;
+  LaneVector<N> force = body.force;
+  LaneVector<N> moment = body.moment;
+  if (joint.slide_ratio != 0.0) {  // about the origin before the slide
+    moment.x = moment.x - body.slide * force.y;
+    moment.y = moment.y + body.slide * force.x;
+  }
+  out_of_turned(body.turn.sine, body.turn.cosine, force);
+  out_of_turned(body.turn.sine, body.turn.cosine, moment);
+  const N sine = number<N>(joint.tilt_sine);
+  const N cosine = number<N>(joint.tilt_cosine);
+  out_of_tilted(sine, cosine, force);
+  out_of_tilted(sine, cosine, moment);
+  moment = moment + cross(numbers<N>(joint.onward), force);
+  if (turns_last(joint)) {
+    const N last_sine = number<N>(joint.last_turn_sine);
+    const N last_cosine = number<N>(joint.last_turn_cosine);
+    out_of_turned(last_sine, last_cosine, force);
+    out_of_turned(last_sine, last_cosine, moment);
+  }
+  BodyState<N>& before = states[joint.before];
+  before.force = before.force + force;
+  before.moment = before.moment + moment;
+}
+
+/// Torques and forces by entries of the posture, without friction. Turns and slides of the states
+/// are there already.
+template <class N>
+HWY_INLINE void newton_euler(const MovingBodies& arm, double gravity, const N* velocity,
+                             const N* acceleration, BodyState<N>* states, N* effort) {
+  const auto& joints = arm.tree.joints;
+  for (std::size_t j = 0; j < joints.size(); ++j) {
+    const LaneTree::Joint& joint = joints[j];
+    const bool slides = joint.slide_ratio != 0.0;
+    const N ratio = number<N>(slides ? joint.slide_ratio : joint.turn_ratio);
+    carry(joint, gravity, states, states[j]);
+    move_joint(slides, ratio * velocity[joint.entry], ratio * acceleration[joint.entry], states[j]);
+    weigh(arm.bodies[j], states[j]);
+  }
+  for (Eigen::Index k = 0; k < arm.damping.size(); ++k) effort[k] = number<N>(0.0);
+  for (std::size_t j = joints.size(); j-- > 0;) {
+    const LaneTree::Joint& joint = joints[j];
+    const bool slides = joint.slide_ratio != 0.0;
+    const N own = slides ? states[j].force.z : states[j].moment.z;
+    effort[joint.entry] =
+        effort[joint.entry] + number<N>(slides ? joint.slide_ratio : joint.turn_ratio) * own;
+    hand_down(joint, states[j], states);
+  }
+}
+
+}  // namespace er::HWY_NAMESPACE
+HWY_AFTER_NAMESPACE();
+#endif

@@ -1,0 +1,50 @@
+// The limits that hold along a path, and what a motion along it makes of them.
+#pragma once
+
+#include <limits>
+#include <optional>
+#include <vector>
+
+#include "elbowroom/dynamics/inverse_dynamics.hpp"
+#include "elbowroom/pace/motion.hpp"
+
+namespace er {
+
+/// How fast a stretch of the path may be gone along at most.
+struct StretchCap {
+  double from = 0.0;  ///< the path's parameter
+  double to = 0.0;
+  double share = 1.0;  ///< of every velocity limit, above 0
+};
+
+/// What the motors can give.
+struct PathTorques {
+  Posture most;  ///< N m or N, above zero; infinite where there is no limit
+  DynamicsOptions dynamics = {};
+};
+
+struct PathLimits {
+  Posture velocity;      ///< of the joints, rad/s or m/s
+  Posture acceleration;  ///< rad/s^2 or m/s^2
+  Posture jerk = {};     ///< rad/s^3 or m/s^3; for those that limit it
+  std::optional<PathTorques> torques = {};
+  /// Of the point `tip` of `link` of the arm, m/s and m/s^2.
+  double tool_speed = std::numeric_limits<double>::infinity();
+  double tool_acceleration = std::numeric_limits<double>::infinity();
+  int link = -1;
+  Vector3 tip = Vector3::Zero();
+  std::vector<StretchCap> caps = {};
+};
+
+/// Throws InputError for limits that are not above zero or not one a joint, or a path of no length.
+void check_path(const JointCurve& path, const PathLimits& limits);
+
+/// The share of every velocity limit that may be used at a parameter of the path.
+double cap_at(const PathLimits& limits, double parameter);
+
+/// How many times as long a motion must take to keep all limits: 1 when it keeps them, infinite
+/// where even holding still asks too much of a motor. Joints' peaks are exact; the tool and torques
+/// are looked at in a few moments of each piece. Jerk counts only where it has limits.
+double stretch_to_keep(const Motion& motion, const Arm& arm, const PathLimits& limits);
+
+}  // namespace er
