@@ -3,7 +3,7 @@
 
 #include <array>
 
-#include "elbowroom/follow/pose_path.hpp"
+#include "elbowroom/kinematics/pose_path.hpp"
 #include "elbowroom/follow/velocity_step.hpp"
 #include "elbowroom/kinematics/target.hpp"
 

@@ -9,13 +9,13 @@ namespace er {
 namespace {
 
 // Limits on progress s along the line, from the joint that allows least.
-struct ProgressLimits {
+struct LineLimits {
   double velocity;
   double acceleration;
   double jerk;
 };
 
-ProgressLimits progress_limits(const Posture& travel, const Limits& limits, double speed) {
+LineLimits line_limits(const Posture& travel, const Limits& limits, double speed) {
   // Infinity divided by a travel stays infinity, and a joint that does not move sets no limit.
   const auto least = [&](const Posture& limit) {
     double out = std::numeric_limits<double>::infinity();
@@ -38,10 +38,23 @@ CurvePiece parabola(const Posture& from, const Posture& travel, double duration,
 
 }  // namespace
 
+std::vector<CurvePiece> cubic_line(const Posture& from, const Posture& to, const Limits& limits,
+                                   double speed) {
+  const Posture travel = to - from;
+  const LineLimits most = line_limits(travel, limits, speed);
+  const double duration = std::max(1.5 / most.velocity, std::sqrt(6.0 / most.acceleration));
+  const double t2 = duration * duration;
+  CurvePiece piece{duration, {}};
+  for (Eigen::Index k = 0; k < from.size(); ++k)
+    piece.joints.push_back(
+        {from[k], 0.0, 3.0 * travel[k] / t2, -2.0 * travel[k] / (t2 * duration), 0.0, 0.0});
+  return {piece};
+}
+
 std::vector<CurvePiece> quintic_line(const Posture& from, const Posture& to, const Limits& limits,
                                      double speed) {
   const Posture travel = to - from;
-  const ProgressLimits most = progress_limits(travel, limits, speed);
+  const LineLimits most = line_limits(travel, limits, speed);
   const double duration =
       std::max({15.0 / 8.0 / most.velocity, std::sqrt(10.0 / std::sqrt(3.0) / most.acceleration),
                 std::cbrt(60.0 / most.jerk)});
@@ -57,7 +70,7 @@ std::vector<CurvePiece> quintic_line(const Posture& from, const Posture& to, con
 std::vector<CurvePiece> trapezoid_line(const Posture& from, const Posture& to, const Limits& limits,
                                        double speed) {
   const Posture travel = to - from;
-  const ProgressLimits most = progress_limits(travel, limits, speed);
+  const LineLimits most = line_limits(travel, limits, speed);
   const double a = most.acceleration;
   const double rise = most.velocity / a;
   const double cruise = 1.0 / most.velocity - rise;
@@ -75,7 +88,7 @@ std::vector<CurvePiece> trapezoid_line(const Posture& from, const Posture& to, c
 std::vector<CurvePiece> jerk_limited_line(const Posture& from, const Posture& to,
                                           const Limits& limits, double speed) {
   const Posture travel = to - from;
-  const ProgressLimits most = progress_limits(travel, limits, speed);
+  const LineLimits most = line_limits(travel, limits, speed);
   const JerkLimited progress({}, {1.0, 0.0, 0.0},
                              symmetric_limits(most.velocity, most.acceleration, most.jerk));
   const AxisProfile law = progress.profile(progress.shortest());
@@ -89,6 +102,14 @@ std::vector<CurvePiece> jerk_limited_line(const Posture& from, const Posture& to
     pieces.push_back(std::move(piece));
   }
   return pieces;
+}
+
+std::vector<CurvePiece> profile_line(Profile profile, const Posture& from, const Posture& to,
+                                     const Limits& limits, double speed) {
+  if (profile == Profile::cubic) return cubic_line(from, to, limits, speed);
+  if (profile == Profile::quintic) return quintic_line(from, to, limits, speed);
+  if (profile == Profile::trapezoid) return trapezoid_line(from, to, limits, speed);
+  return jerk_limited_line(from, to, limits, speed);
 }
 
 }  // namespace er

@@ -40,7 +40,8 @@ double largest_jump_share(const Motion& motion, const Limits& limits) {
 Verdict<std::vector<ProfileRun>> compare_profiles(const CellQuery& query, const Routine& routine,
                                                   const Supervision& supervision) {
   std::vector<ProfileRun> runs;
-  for (const Profile profile : kAllProfiles) {
+  for (const Profile profile : {Profile::quintic, Profile::trapezoid, Profile::jerk_limited,
+                                Profile::time_optimal}) {
     Routine own = routine;
     own.profile = profile;
     if (profile != Profile::time_optimal) own.corners.reset();

@@ -34,6 +34,36 @@ CurvePiece line(const Posture& from, const Posture& to) {
   return piece;
 }
 
+// Puts a path together: a corner that is not cut ends a stretch.
+class Stretches {
+ public:
+  void add(CurvePiece piece, const RoundedPath::Lines& lines) {
+    pieces_.push_back(std::move(piece));
+    lines_.push_back(lines);
+  }
+  void corner(Corner corner) {
+    if (corner.cut == 0.0) end_stretch();
+    path_.corners.push_back(std::move(corner));
+  }
+  RoundedPath finish() {
+    end_stretch();
+    return std::move(path_);
+  }
+
+ private:
+  void end_stretch() {
+    if (pieces_.empty()) return;
+    path_.stretches.emplace_back(std::move(pieces_));
+    path_.lines.push_back(std::move(lines_));
+    pieces_.clear();
+    lines_.clear();
+  }
+
+  RoundedPath path_;
+  std::vector<CurvePiece> pieces_;
+  std::vector<RoundedPath::Lines> lines_;
+};
+
 class Rounding {
  public:
   Rounding(const CellQuery& query, const std::vector<Posture>& waypoints,
@@ -50,22 +80,15 @@ class Rounding {
   RoundedPath path() {
     // From the first corner to the last, each against what became of the one before.
     for (std::size_t i = 1; i + 1 < points_.size(); ++i) round(i);
-    RoundedPath out;
-    std::vector<CurvePiece> pieces;
+    Stretches out;
     for (std::size_t i = 1; i < points_.size(); ++i) {
       const CurvePiece to = line(start_of_line_to(i), points_[i] - cuts_[i] * direction(i - 1));
-      if (to.duration > 1e-12) pieces.push_back(to);
+      if (to.duration > 1e-12) out.add(to, {numbers_[i - 1] + 1, numbers_[i]});
       if (i + 1 == points_.size()) break;
-      out.corners.push_back({numbers_[i], cuts_[i], moved_[i], deviation(i)});
-      if (cuts_[i] > 0.0) {
-        pieces.push_back(blend(i));
-      } else {
-        out.stretches.emplace_back(std::move(pieces));
-        pieces.clear();
-      }
+      out.corner({numbers_[i], cuts_[i], moved_[i], deviation(i)});
+      if (cuts_[i] > 0.0) out.add(blend(i), {numbers_[i], numbers_[i] + 1});
     }
-    out.stretches.emplace_back(std::move(pieces));
-    return out;
+    return out.finish();
   }
 
  private:
@@ -198,23 +221,20 @@ class Rounding {
 }  // namespace
 
 RoundedPath straight_path(const std::vector<Posture>& waypoints) {
-  RoundedPath out;
+  Stretches out;
   Posture direction;
-  std::vector<CurvePiece> pieces;
+  std::size_t before = 0;
   for (std::size_t i = 1; i < waypoints.size(); ++i) {
-    const Posture way = waypoints[i] - waypoints[i - 1];
+    const Posture way = waypoints[i] - waypoints[before];
     if (way.norm() <= kSame) continue;
     const Posture now = way.normalized();
-    if (direction.size() > 0 && (now - direction).norm() >= kStraightOn) {
-      out.corners.push_back({i - 1, 0.0, false, Posture::Zero(way.size())});
-      out.stretches.emplace_back(std::move(pieces));
-      pieces.clear();
-    }
-    pieces.push_back(line(waypoints[i - 1], waypoints[i]));
+    if (direction.size() > 0 && (now - direction).norm() >= kStraightOn)
+      out.corner({before, 0.0, false, Posture::Zero(way.size())});
+    out.add(line(waypoints[before], waypoints[i]), {before + 1, i});
     direction = now;
+    before = i;
   }
-  if (!pieces.empty()) out.stretches.emplace_back(std::move(pieces));
-  return out;
+  return out.finish();
 }
 
 RoundedPath round_corners(const CellQuery& query, const std::vector<Posture>& waypoints,

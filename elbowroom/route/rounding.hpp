@@ -44,7 +44,14 @@ struct Corner {
 /// A path in stretches of continuous direction and curvature; between two of them is an exact stop.
 /// The parameter is the joint travel along straight lines, and about that on curves.
 struct RoundedPath {
+  /// The lines between waypoints that a piece is of: line n leads to waypoint n, from 0. A curve
+  /// about a corner is of both that meet there.
+  struct Lines {
+    std::size_t first = 1;
+    std::size_t last = 1;
+  };
   std::vector<JointCurve> stretches = {};
+  std::vector<std::vector<Lines>> lines = {};  ///< of each piece of each stretch
   std::vector<Corner> corners = {};  ///< all waypoints on the way at which the direction changes
 };
 

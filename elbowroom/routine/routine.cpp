@@ -38,7 +38,9 @@ class RoutinePlanner {
     return step.clearance.value_or(routine_.clearance);
   }
   [[nodiscard]] PaceOptions pace_options(const Step& step) const {
-    return {.profile = routine_.profile, .speed = step.speed.value_or(routine_.speed)};
+    return {.profile = routine_.profile,
+            .speed = step.speed.value_or(routine_.speed),
+            .keep_jerk = routine_.keep_jerk};
   }
 
   // What a reason says without the "no: " that stands before an answer of its own.

@@ -37,6 +37,7 @@ struct Routine {
   double clearance = 0.005;  ///< metres, for steps that do not say
   double speed = 1.0;        ///< share of the velocity limits, for steps that do not say
   Profile profile = Profile::quintic;
+  bool keep_jerk = false;  ///< of Profile::time_optimal
   /// Rounds corners of free moves that keep no rules; of Profile::time_optimal.
   std::optional<CornerBounds> corners = {};
   std::uint64_t seed = 1;

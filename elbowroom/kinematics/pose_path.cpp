@@ -1,4 +1,4 @@
-#include "elbowroom/follow/pose_path.hpp"
+#include "elbowroom/kinematics/pose_path.hpp"
 
 #include <fmt/format.h>
 

@@ -1,4 +1,4 @@
-#include "elbowroom/route/tool_line.hpp"
+#include "elbowroom/route/tool_curve.hpp"
 
 #include <catch2/catch.hpp>
 
@@ -21,20 +21,20 @@ Target to(const Arm& arm, const Posture& start, const Vector3& shift, double tur
 
 }  // namespace
 
-TEST_CASE("the tip follows the line, evenly turned, from rest to rest") {
+TEST_CASE("the tip follows the line, evenly turned") {
   const Arm arm = wrist_arm();
   const CellQuery query(Cell::build({.arms = {arm}}), "six");
   const Posture start = values({0.2, 0.3, 0.4, 0.3, 0.7, 0.1});
   const Vector3 shift(-0.1, 0.2, 0.05);
   const auto line = follow_line(query, start, to(arm, start, shift, 0.6));
   REQUIRE(line);
-  CHECK(line->length == Approx(shift.norm()));
-  CHECK(line->turn == Approx(0.6));
+  CHECK(line->path.length() == Approx(shift.norm()));
+  CHECK(line->path.turn() == Approx(0.6));
   CHECK(line->worst_deviation <= 2e-4);
   const Pose from = tool_pose(arm, arm.tool(""), start);
   double last = -1.0;
   for (int i = 0; i <= 1000; ++i) {
-    const Pose is = tool_pose(arm, arm.tool(""), line->curve.at(i / 1000.0).position);
+    const Pose is = tool_pose(arm, arm.tool(""), line->curve.at(i / 1000.0 * shift.norm()).position);
     const Vector3 way = is.position - from.position;
     const double along = way.dot(shift) / shift.squaredNorm();
     CHECK((way - along * shift).norm() < 3e-4);
@@ -44,8 +44,11 @@ TEST_CASE("the tip follows the line, evenly turned, from rest to rest") {
     last = along;
   }
   CHECK(last == Approx(1.0).margin(1e-6));
-  CHECK(line->curve.at(0.0).velocity.norm() < 1e-12);
-  CHECK(line->curve.at(1.0).velocity.norm() < 1e-9);
+  // The parameter is the way of the tip.
+  const JointState middle = line->curve.at(0.4 * shift.norm());
+  CHECK(point_velocity(arm, arm.end_tool().link_index, arm.end_tool().tip.position, middle.position,
+                       middle.velocity)
+            .norm() == Approx(1.0).epsilon(1e-3));
 }
 
 TEST_CASE("a turn in place is a line too") {
@@ -54,8 +57,8 @@ TEST_CASE("a turn in place is a line too") {
   const Posture start = values({0.2, 0.3, 0.4, 0.3, 0.7, 0.1});
   const auto line = follow_line(query, start, to(arm, start, {0, 0, 0}, 0.4));
   REQUIRE(line);
-  CHECK(line->length < 1e-12);
-  CHECK(line->turn == Approx(0.4));
+  CHECK(line->path.length() < 1e-12);
+  CHECK(line->path.turn() == Approx(0.4));
 }
 
 TEST_CASE("a line that ends early says how far it goes, and why") {
@@ -106,7 +109,7 @@ TEST_CASE("something in the way is named, and a line is proved for the curve its
   REQUIRE(little);
   PartPoses parts(query);
   for (int i = 0; i <= 2000; ++i)
-    CHECK(query.nearest(little->curve.at(i / 2000.0).position, parts).distance > 0.005);
+    CHECK(query.nearest(little->curve.at(i / 2000.0 * 0.05).position, parts).distance > 0.005);
   CHECK_THROWS_WITH(follow_line(query, start, to(arm, start, {0, 0, 0})),
                     StartsWith("the line has no length"));
 }

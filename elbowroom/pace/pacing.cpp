@@ -1,0 +1,133 @@
+#include "elbowroom/pace/pacing.hpp"
+
+#include <fmt/format.h>
+
+#include <cmath>
+
+#include "elbowroom/base/input_error.hpp"
+#include "elbowroom/collision/zone_speed.hpp"
+#include "elbowroom/pace/jerk_limited_path.hpp"
+#include "elbowroom/pace/motor_use.hpp"
+#include "elbowroom/pace/time_optimal.hpp"
+
+namespace er {
+namespace {
+
+bool keeps_jerk(const PaceOptions& options) {
+  return options.profile == Profile::jerk_limited || options.keep_jerk;
+}
+
+// Of each point of the path every speed falls by the same factor. What is too fast is known to a
+// hundredth only, so once is not always enough for the slowed motion to be seen to keep the cap.
+Motion slowed_for_zones(const CellQuery& query, Motion stretch, int number, PacedMotion& out) {
+  double factor = 1.0;
+  ZoneSpeed worst;
+  for (int i = 0; i < 20; ++i) {
+    const ZoneSpeed fastest = fastest_in_zones(query, stretch);
+    if (fastest.share <= 1.0) break;
+    if (i == 0) worst = fastest;
+    factor *= fastest.share;
+    stretch = stretch.stretched(fastest.share);
+  }
+  if (factor > 1.0)
+    out.slowed.push_back({number, factor, query.name(worst.body), query.name(worst.zone)});
+  return stretch;
+}
+
+Reason too_heavy(const Motion& motion, const Arm& arm) {
+  const PeakUse use = torque_use(motion, arm);
+  return {Cause::too_heavy,
+          fmt::format("no: at {} {} needs all of its torque limit to hold what it carries, however "
+                      "slowly it moves",
+                      text_time(use.time), arm.moving_joint(std::max(use.joint, 0)).name)};
+}
+
+}  // namespace
+
+void check_pacing(const Arm& arm, const PaceOptions& options) {
+  if (!(options.speed > 0.0) || options.speed > 1.0)
+    throw InputError(fmt::format("the speed must be above 0 and at most 100 %, found {:g} %",
+                                 100.0 * options.speed));
+  for (const double limit : {options.tool_speed, options.tool_acceleration})
+    if (!(limit > 0.0)) throw InputError("limits of the tool are above zero");
+  if (options.keep_jerk && options.profile != Profile::time_optimal)
+    throw InputError(fmt::format("keeping jerk limits is asked of a time-optimal profile, found {}",
+                                 name_of(options.profile)),
+                     "take profile time-optimal, or jerk-limited without that");
+  if (options.steady && !std::isfinite(options.tool_speed))
+    throw InputError("a steady tool needs a speed", "give the tool's speed");
+  struct Needed {
+    const char* name;
+    const Posture& values;
+    const char* example;
+    bool needed;
+  };
+  const Limits& limits = arm.limits();
+  for (int k = 0; k < arm.dof(); ++k)
+    for (const Needed& limit :
+         {Needed{"velocity", limits.velocity, "velocity: 120 deg/s", true},
+          Needed{"acceleration", limits.acceleration, "acceleration: 600 deg/s^2", true},
+          Needed{"jerk", limits.jerk, "jerk: 6000 deg/s^3", keeps_jerk(options)}})
+      if (limit.needed && !std::isfinite(limit.values[k]))
+        throw InputError(fmt::format("joint '{}' of arm '{}' has no {} limit, so no time can be "
+                                     "put on a path",
+                                     arm.moving_joint(k).name, arm.name(), limit.name),
+                         fmt::format("state it: {}", limit.example));
+}
+
+PathLimits path_limits(const Arm& arm, const PaceOptions& options) {
+  const Limits& limits = arm.limits();
+  PathLimits out{.velocity = options.speed * limits.velocity,
+                 .acceleration = limits.acceleration,
+                 .tool_speed = options.tool_speed,
+                 .tool_acceleration = options.tool_acceleration};
+  if (keeps_jerk(options) || options.profile == Profile::quintic) out.jerk = limits.jerk;
+  if (std::isfinite(options.tool_speed) || std::isfinite(options.tool_acceleration)) {
+    const Tool tool = arm.end_tool(options.tool);
+    out.link = tool.link_index;
+    out.tip = tool.tip.position;
+  }
+  return out;
+}
+
+Verdict<Motion> slowed(const Arm& arm, const CellQuery* query, Motion stretch, int number,
+                       PacedMotion& out) {
+  if (states_torques(arm)) {
+    const double factor = stretch_for_torque(stretch, arm, arm.limits().torque);
+    if (!std::isfinite(factor)) return too_heavy(stretch, arm);
+    // What a law that knows of torques leaves over is not worth a word.
+    if (factor > 1.001) out.slowed.push_back({number, factor, {}, {}});
+    if (factor > 1.0) stretch = stretch.stretched(factor);
+  }
+  if (query == nullptr) return stretch;
+  return slowed_for_zones(*query, std::move(stretch), number, out);
+}
+
+Verdict<Motion> quickest(const JointCurve& path, const Arm& arm, const PathLimits& limits,
+                         const PaceOptions& options) {
+  const auto within = [&](const PathLimits& own) -> Verdict<Motion> {
+    if (options.keep_jerk) {
+      const auto found = jerk_limited_path(path, arm, own);
+      if (!found) return found.reason();
+      return found->motion;
+    }
+    const auto found = time_optimal(path, arm, own);
+    if (!found) return found.reason();
+    return found->motion;
+  };
+  auto motion = within(limits);
+  if (!motion || !states_torques(arm)) return motion;
+  // Most motions keep torque limits without being told to, and are the quickest then.
+  const Posture& most = arm.limits().torque;
+  if (stretch_for_torque(*motion, arm, most) <= 1.0) return motion;
+  PathLimits with_torques = limits;
+  with_torques.torques = PathTorques{most, {}};
+  return within(with_torques);
+}
+
+void look_at_peaks(const Arm& arm, PacedMotion& out) {
+  out.peaks = peaks_of(out.motion, arm.limits());
+  out.torque = torque_use(out.motion, arm);
+}
+
+}  // namespace er

@@ -1,0 +1,86 @@
+#include "elbowroom/pace/steady_speed.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <limits>
+#include <vector>
+
+#include "elbowroom/base/units.hpp"
+#include "elbowroom/kinematics/forward.hpp"
+
+namespace er {
+namespace {
+
+constexpr double kKept = 0.01;
+
+struct Moment {
+  double way = 0.0;
+  double speed = 0.0;
+};
+
+std::vector<Moment> moments_of(const Motion& motion, const Arm& arm, const Tool& tool) {
+  constexpr int kSamples = 2000;
+  std::vector<Moment> out;
+  JointState state;
+  Vector3 last;
+  for (int i = 0; i <= kSamples; ++i) {
+    motion.at(motion.duration() * i / kSamples, state);
+    const Vector3 tip = tool_pose(arm, tool, state.position).position;
+    const Vector3 velocity = point_velocity(arm, tool.link_index, tool.tip.position,
+                                            state.position, state.velocity);
+    out.push_back({i == 0 ? 0.0 : out.back().way + (tip - last).norm(), velocity.norm()});
+    last = tip;
+  }
+  return out;
+}
+
+}  // namespace
+
+SteadySpeed steady_speed(const Motion& motion, const Arm& arm, const Tool& tool, double asked) {
+  const std::vector<Moment> moments = moments_of(motion, arm, tool);
+  SteadySpeed out{.asked = asked, .length = moments.back().way};
+  const auto is_kept = [&](const Moment& m) { return std::abs(m.speed - asked) <= kKept * asked; };
+  std::size_t first = moments.size();
+  std::size_t last = 0;
+  for (std::size_t i = 0; i < moments.size(); ++i) {
+    if (!is_kept(moments[i])) continue;
+    first = std::min(first, i);
+    last = i;
+    if (i > 0) out.at_speed += moments[i].way - moments[i - 1].way;
+  }
+  out.reached = first < moments.size();
+  if (!out.reached) {
+    // All of it: how fast it got.
+    first = 0;
+    last = moments.size() - 1;
+  }
+  out.least = std::numeric_limits<double>::infinity();
+  for (std::size_t i = first; i <= last; ++i) {
+    if (moments[i].speed < out.least) {
+      out.least = moments[i].speed;
+      out.least_at = moments[i].way;
+    }
+    out.largest = std::max(out.largest, moments[i].speed);
+  }
+  out.kept = out.reached && out.least >= (1.0 - kKept) * asked;
+  return out;
+}
+
+std::string SteadySpeed::text() const {
+  if (!reached)
+    return fmt::format("tool speed {:.1f} mm/s is never reached: {:.1f} mm/s at most", to_mm(asked),
+                       to_mm(largest));
+  const std::string share =
+      fmt::format("over {:.1f} of {:.1f} mm ({:.0f} %)", to_mm(at_speed), to_mm(length),
+                  100.0 * at_speed / length);
+  if (kept)
+    return fmt::format("tool speed {:.1f} mm/s is kept {}, between the ramps to {:.2f} %",
+                       to_mm(asked), share,
+                       100.0 * std::max(1.0 - least / asked, largest / asked - 1.0));
+  return fmt::format("tool speed {:.1f} mm/s is kept {}; at {:.1f} mm it falls to {:.1f} mm/s",
+                     to_mm(asked), share, to_mm(least_at), to_mm(least));
+}
+
+}  // namespace er

@@ -1,0 +1,161 @@
+#include "elbowroom/route/tool_curve.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "elbowroom/base/input_error.hpp"
+#include "elbowroom/base/spline.hpp"
+#include "elbowroom/base/units.hpp"
+#include "elbowroom/collision/curve_sweep.hpp"
+#include "elbowroom/reach/numeric.hpp"
+
+namespace er {
+namespace {
+
+constexpr int kFewestPieces = 12;
+constexpr int kMostPieces = 384;
+constexpr double kKnotAccuracy = 1e-9;     // m and rad; the knots lie on the path as good as exactly
+constexpr double kLongestKnotStep = 0.35;  // rad or m; a longer one is a jump to another branch
+constexpr double kTimingRoom = 2e-6;       // m, proved beside the clearance: motions along the curve
+                                           // stray from it a little
+
+Reason cut_short(const ToolPath& path, double parameter, const std::string& why) {
+  const double share = parameter / path.end();
+  return {Cause::off_line,
+          fmt::format("no: the {} can be followed for {:.0f} % of the way ({:.1f} of {:.1f} mm): "
+                      "there {}",
+                      path.kind(), 100.0 * share, to_mm(share * path.length()),
+                      to_mm(path.length()), why),
+          {{"followed", share, ""}, {"length", path.length(), "m"}}};
+}
+
+// Why no posture near the last one does it: a joint at its limit, or the branch ends.
+std::string end_of_branch(const Arm& arm, const Posture& last) {
+  const std::string limit = arm.limit_reached(last, 1e-6);
+  return limit.empty()
+             ? "this branch of postures ends (the arm is stretched out, or at a singularity)"
+             : limit;
+}
+
+// Postures at even steps of the parameter. `jumped` says that a coarse step was the reason of a no.
+Verdict<std::vector<Posture>> knots_along(const Arm& arm, const std::string& tool,
+                                          const ToolPath& path, const Posture& start, int pieces,
+                                          bool& jumped) {
+  jumped = false;
+  std::vector<Posture> knots{start};
+  for (int i = 1; i <= pieces; ++i) {
+    const double before = path.end() * (i - 1) / pieces;
+    Target here;
+    here.place(tool, path.at(path.end() * i / pieces)).within(kKnotAccuracy, kKnotAccuracy);
+    const NumericSolve solve = solve_from(arm, here, knots.back());
+    if (!solve.met) return cut_short(path, before, end_of_branch(arm, solve.posture));
+    const double step = (solve.posture - knots.back()).cwiseAbs().maxCoeff();
+    if (step > kLongestKnotStep) {
+      jumped = true;
+      return cut_short(path, before,
+                       fmt::format("the joints would have to jump by {}", text_angle(step)));
+    }
+    knots.push_back(solve.posture);
+  }
+  return knots;
+}
+
+// The derivatives at the first of five evenly spaced postures, of third order and more.
+SplineKnot end_knot(const Posture& a, const Posture& b, const Posture& c, const Posture& d,
+                    const Posture& e, double step) {
+  const Posture first = (-25.0 * a + 48.0 * b - 36.0 * c + 16.0 * d - 3.0 * e) / (12.0 * step);
+  const Posture second =
+      (35.0 * a - 104.0 * b + 114.0 * c - 56.0 * d + 11.0 * e) / (12.0 * step * step);
+  return {a, first, second};
+}
+
+JointCurve curve_through(const std::vector<Posture>& postures, double step) {
+  std::vector<SplineKnot> knots;
+  for (const Posture& posture : postures) knots.push_back({posture});
+  const std::size_t n = postures.size() - 1;
+  knots.front() = end_knot(postures[0], postures[1], postures[2], postures[3], postures[4], step);
+  knots.back() = end_knot(postures[n], postures[n - 1], postures[n - 2], postures[n - 3],
+                          postures[n - 4], -step);
+  return spline_through(knots, std::vector<double>(n, step), SplineDegree::quintic,
+                        SplineEnds::clamped);
+}
+
+}  // namespace
+
+ToolPath::Deviation largest_deviation(const Arm& arm, const Tool& tool, const ToolPath& path,
+                                      const JointCurve& motion, int each) {
+  ToolPath::Deviation worst;
+  ToolPath::Deviation here;
+  double start = 0.0;
+  Posture q(arm.dof());
+  for (const CurvePiece& piece : motion.pieces()) {
+    for (int i = 0; i <= each; ++i) {
+      for (Eigen::Index k = 0; k < q.size(); ++k)
+        q[k] = value_at(piece.joints[static_cast<std::size_t>(k)], piece.duration * i / each);
+      here = path.deviation_of(tool_pose(arm, tool, q), here.parameter);
+      if (here.beside > worst.beside) {
+        worst.beside = here.beside;
+        worst.parameter = here.parameter;
+      }
+      worst.turned = std::max(worst.turned, here.turned);
+    }
+    start += piece.duration;
+  }
+  return worst;
+}
+
+Verdict<ToolCurve> follow_tool_path(const CellQuery& query, const Posture& start,
+                                    const std::string& tool_name, const ToolPath& path,
+                                    const ToolCurveOptions& options) {
+  const Arm& arm = query.arm();
+  arm.check_posture(start, "the start of the path");
+  const Tool& tool = arm.tool(tool_name);
+  const ToolPath::Deviation off = path.deviation_of(tool_pose(arm, tool, start), 0.0);
+  if (off.beside > options.deviation || off.turned > options.turn_deviation ||
+      off.parameter > options.deviation + options.turn_deviation)
+    throw InputError(fmt::format("the tool does not begin on the {}, but {} and {} from it",
+                                 path.kind(), text_length(off.beside), text_angle(off.turned)));
+  ToolCurve out{.path = path,
+                .tool = tool_name,
+                .clearance = options.clearance,
+                .deviation = options.deviation,
+                .turn_deviation = options.turn_deviation};
+  for (int pieces = kFewestPieces;; pieces *= 2) {
+    bool jumped = false;
+    const auto knots = knots_along(arm, tool_name, path, start, pieces, jumped);
+    if (jumped && pieces < kMostPieces) continue;  // near a singularity a finer step may stay
+    if (!knots) return knots.reason();
+    out.curve = curve_through(*knots, path.end() / pieces);
+    const ToolPath::Deviation worst = largest_deviation(arm, tool, path, out.curve, 8);
+    out.worst_deviation = worst.beside;
+    out.worst_turn_deviation = worst.turned;
+    // Half of it is left for what timing adds.
+    if (worst.beside <= 0.5 * options.deviation && worst.turned <= 0.5 * options.turn_deviation)
+      break;
+    if (pieces >= kMostPieces)
+      return Reason{
+          Cause::off_line,
+          fmt::format("no: the tip strays {} from the {}, {} is allowed",
+                      text_length(out.worst_deviation), path.kind(), text_length(options.deviation))};
+  }
+  SweepMemory memory(query);
+  if (const CurveSweep sweep = sweep_curve(query, out.curve, options.clearance + kTimingRoom, memory);
+      !sweep.free)
+    return cut_short(
+        path, sweep.at,
+        "something is in the way: " + query.describe(sweep.blocking, options.clearance));
+  return out;
+}
+
+Verdict<ToolCurve> follow_line(const CellQuery& query, const Posture& start, const Target& target,
+                               const ToolCurveOptions& options) {
+  const Arm& arm = query.arm();
+  arm.check_posture(start, "the start of the line");
+  const Tool& tool = arm.tool(target.tool());
+  const ToolLine line(tool_pose(arm, tool, start), target.pose());
+  return follow_tool_path(query, start, target.tool(), line, options);
+}
+
+}  // namespace er

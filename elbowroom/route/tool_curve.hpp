@@ -1,0 +1,49 @@
+// The joint curve that leads a tool along a line, an arc or a trace.
+#pragma once
+
+#include "elbowroom/base/joint_curve.hpp"
+#include "elbowroom/base/verdict.hpp"
+#include "elbowroom/collision/cell_query.hpp"
+#include "elbowroom/kinematics/target.hpp"
+#include "elbowroom/route/tool_path.hpp"
+
+namespace er {
+
+struct ToolCurveOptions {
+  /// Proved along the whole curve, metres.
+  double clearance = 0.005;
+  /// The most the tip may stray from the path, metres, and from the pose there, radians.
+  double deviation = 2e-4;
+  double turn_deviation = 2e-3;
+};
+
+/// A smooth joint curve that follows a path. It says where, not when.
+struct ToolCurve {
+  JointCurve curve = {};  ///< its parameter is that of the path
+  ToolPath path;
+  std::string tool = {};
+  double worst_deviation = 0.0;       ///< from the path, metres: measured 8 times per piece
+  double worst_turn_deviation = 0.0;  ///< from the pose there, radians
+  double clearance = 0.0;             ///< proved for the curve itself, metres
+  double deviation = 0.0;             ///< what was allowed, as in the options
+  double turn_deviation = 0.0;
+};
+
+/// Follows a path with `tool` (empty: the first) from `start`, which is on its beginning, staying on
+/// the branch it begins on: knots by numeric solves, each from the one before, and a spline through
+/// them, of as many as it takes. A no says how far the path can be followed, and what ends it: a
+/// joint limit, a branch that ends, or something in the way.
+Verdict<ToolCurve> follow_tool_path(const CellQuery& query, const Posture& start,
+                                    const std::string& tool, const ToolPath& path,
+                                    const ToolCurveOptions& options = {});
+
+/// A straight line from where the tool is to the pose that a target places it at.
+Verdict<ToolCurve> follow_line(const CellQuery& query, const Posture& start, const Target& target,
+                               const ToolCurveOptions& options = {});
+
+/// How far the tool of a motion strays from the path at most: at `each` moments of each piece and its
+/// end; the motion goes from the path's beginning to its end.
+ToolPath::Deviation largest_deviation(const Arm& arm, const Tool& tool, const ToolPath& path,
+                                      const JointCurve& motion, int each);
+
+}  // namespace er

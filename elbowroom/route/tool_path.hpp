@@ -1,0 +1,96 @@
+// Paths that a tool's tip is to follow: a straight line, an arc, a trace through poses. The tool
+// turns evenly along lines and arcs.
+#pragma once
+
+#include <string>
+#include <variant>
+#include <vector>
+
+#include "elbowroom/kinematics/pose_path.hpp"
+
+namespace er {
+
+/// From one pose to another. Its parameter is the way of the tip in m; of a turn in place, the angle
+/// in rad.
+class ToolLine {
+ public:
+  /// Throws InputError where the two are the same.
+  ToolLine(const Pose& from, const Pose& to);
+  [[nodiscard]] Pose at(double parameter) const;
+  [[nodiscard]] double end() const { return in_place() ? turn_.norm() : shift_.norm(); }
+  [[nodiscard]] double length() const { return shift_.norm(); }
+  [[nodiscard]] double turn() const { return turn_.norm(); }
+
+ private:
+  [[nodiscard]] bool in_place() const { return shift_.norm() < 1e-9; }
+
+  Pose from_;
+  Vector3 shift_;
+  Vector3 turn_;  // rotation vector
+};
+
+/// Part of a circle from one pose through a point to another. Its parameter is the way of the tip in
+/// m.
+class ToolArc {
+ public:
+  /// Throws InputError where the three points lie on a line, or two are the same.
+  ToolArc(const Pose& from, const Vector3& through, const Pose& to);
+  [[nodiscard]] Pose at(double parameter) const;
+  [[nodiscard]] double end() const { return radius_ * angle_; }
+  [[nodiscard]] double length() const { return end(); }
+  [[nodiscard]] double turn() const { return turn_.norm(); }
+  [[nodiscard]] double radius() const { return radius_; }
+  [[nodiscard]] double angle() const { return angle_; }
+
+ private:
+  Pose from_;
+  Vector3 centre_;
+  Vector3 axis_;
+  double radius_ = 0.0;
+  double angle_ = 0.0;  // all of it, rad
+  Vector3 turn_;
+};
+
+/// A smooth way through poses. Its parameter is the way along the straight lines between them, in m;
+/// where the tool mostly turns, 0.1 m a radian.
+class ToolTrace {
+ public:
+  /// Throws InputError for fewer than two poses, or two the same one after the other.
+  explicit ToolTrace(const std::vector<Pose>& poses);
+  [[nodiscard]] Pose at(double parameter) const { return path_.at(parameter); }
+  [[nodiscard]] double end() const { return path_.duration(); }
+  [[nodiscard]] double length() const { return path_.length(); }
+  [[nodiscard]] double turn() const { return turn_; }
+
+ private:
+  PosePath path_;
+  double turn_ = 0.0;
+};
+
+/// Any of them.
+class ToolPath {
+ public:
+  ToolPath(ToolLine line) : path_(std::move(line)) {}     // NOLINT: meant to be implicit
+  ToolPath(ToolArc arc) : path_(std::move(arc)) {}        // NOLINT
+  ToolPath(ToolTrace trace) : path_(std::move(trace)) {}  // NOLINT
+
+  /// The pose at a parameter in [0, end()].
+  [[nodiscard]] Pose at(double parameter) const;
+  [[nodiscard]] double end() const;     ///< m; of a turn in place, rad
+  [[nodiscard]] double length() const;  ///< of the tip's way, m
+  [[nodiscard]] double turn() const;    ///< of the tool from first to last, rad
+  [[nodiscard]] std::string_view kind() const;  ///< "straight line", "arc" or "trace"
+
+  struct Deviation {
+    double beside = 0.0;     ///< m
+    double turned = 0.0;     ///< rad, from the pose there
+    double parameter = 0.0;  ///< of the nearest point
+  };
+  /// How far a pose is off, near a parameter.
+  [[nodiscard]] Deviation deviation_of(const Pose& pose, double near) const;
+
+ private:
+  std::variant<ToolLine, ToolArc, ToolTrace> path_;
+};
+
+}  // namespace er
