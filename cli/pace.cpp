@@ -14,9 +14,11 @@
 #include "elbowroom/files/motion_file.hpp"
 #include "elbowroom/files/route_reading.hpp"
 #include "elbowroom/files/write_file.hpp"
+#include "elbowroom/pace/compare_moves.hpp"
 #include "elbowroom/pace/polynomial_motion.hpp"
 #include "elbowroom/route/turn_notes.hpp"
 #include "route_question.hpp"
+#include "tool_move.hpp"
 #include "waypoint_list.hpp"
 
 namespace er::cli {
@@ -25,12 +27,14 @@ namespace {
 struct Own {
   RouteQuestion route;
   WaypointArguments list;
+  ToolMoveArguments tool;
   std::string profile;
   std::string polynomial;
   std::string on_the_way = "smooth";
   std::string ends = "clamped";
   bool coefficients = false;
   bool unchecked = false;
+  bool keep_jerk = false;
   std::string round;
   std::string tool_speed;
   std::string tool_acceleration;
@@ -100,6 +104,12 @@ Clearances write_motion(const Own& own, const Cell& cell, const CellQuery& query
 Answer polynomial_answer(const Own& own, const Cell& cell, const CellQuery& query,
                          const std::vector<AskedWaypoint>& list) {
   const Arm& arm = query.arm();
+  for (const AskedWaypoint& one : list)
+    if (one.speed || one.stop || one.wait > 0.0)
+      throw InputError(fmt::format("waypoint '{}' has a speed, a stop or a wait, which are of straight "
+                                   "lines",
+                                   one.name),
+                       "give velocity: 0 to stop, after: 2 s to go slower; or leave --polynomial out");
   std::vector<TimedWaypoint> waypoints;
   for (const AskedWaypoint& one : list)
     waypoints.push_back({one.name, one.posture, one.velocity, one.acceleration, one.after});
@@ -144,7 +154,7 @@ void check_for_list(const Own& own) {
                      "add --polynomial cubic or quintic");
 }
 
-// Straight lines only know where, not how fast.
+// Straight lines only know where and how fast at most.
 void refuse_derivatives(const std::vector<AskedWaypoint>& list) {
   for (const AskedWaypoint& one : list)
     if (one.velocity || one.acceleration || one.after)
@@ -171,6 +181,12 @@ void check_laws(const Own& own) {
   if (polynomial && !(own.round.empty() && own.tool_speed.empty() && own.tool_acceleration.empty()))
     throw InputError("--round, --tool-speed and --tool-acceleration are of straight lines",
                      "take --profile time-optimal");
+  if (own.tool.given() && (polynomial || own.list.given() || !own.round.empty()))
+    throw InputError("--straight, --arc and --trace are moves of their own",
+                     "leave out --through, --waypoints, --polynomial and --round");
+  if (!own.tool.given() && (own.tool.steady || own.tool.compare))
+    throw InputError("--steady and --compare are of tool moves",
+                     "add --straight, --arc or --trace");
   if (!own.round.empty() && !own.route.keeps.empty())
     throw InputError("--round: round corners leave the lines that --keep is proved along",
                      "leave one of them out");
@@ -189,6 +205,8 @@ PaceOptions pace_options(const Own& own) {
   options.speed = own.speed / 100.0;
   options.clearance = read_clearance(own.route.a);
   options.tool = own.route.a.tool;
+  options.keep_jerk = own.keep_jerk;
+  options.steady = own.tool.steady;
   if (!own.round.empty())
     options.corners = for_option("--round", [&] { return parse_corner_bounds(own.round); });
   if (!own.tool_speed.empty())
@@ -202,7 +220,7 @@ PaceOptions pace_options(const Own& own) {
 Answer paced_answer(const Own& own, const Cell& cell, const CellQuery& query,
                     const PacedMotion& paced, const std::string& notes) {
   const Clearances near =
-      write_motion(own, cell, query, paced.motion, std::string(name_of(paced.profile)));
+      write_motion(own, cell, query, paced.motion, paced.law());
   return {Exit::yes,
           paced.summary() + "\n" + paced.report(query.arm()) + notes + wrote(own.route.a.outs) +
               near.text,
@@ -215,11 +233,13 @@ Answer list_answer(const Own& own, const Cell& cell, const CellQuery& query,
   refuse_derivatives(list);
   std::vector<Posture> waypoints;
   std::vector<std::string> names;
+  PaceOptions options = pace_options(own);
   for (const AskedWaypoint& one : list) {
     waypoints.push_back(one.posture);
     names.push_back(one.name);
+    options.at.push_back({one.speed.value_or(1.0), one.stop, one.wait});
   }
-  const auto paced = pace(waypoints, query, pace_options(own));
+  const auto paced = pace(waypoints, query, options);
   if (!paced) return no(paced.reason());
   std::string notes;
   for (const std::string& jump : large_jumps(query.arm(), waypoints, names))
@@ -228,6 +248,26 @@ Answer list_answer(const Own& own, const Cell& cell, const CellQuery& query,
   if (!collisions.reason) return paced_answer(own, cell, query, *paced, notes + collisions.text);
   Answer answer = no(*collisions.reason);
   answer.text += paced->report(query.arm()) + notes;
+  return answer;
+}
+
+Answer tool_answer(const Own& own, const Cell& cell, const CellQuery& query) {
+  const RouteQuestion& route = own.route;
+  if (!route.keeps.empty() || !route.costs.empty() || !route.roadmap.empty() || route.improve > 0)
+    throw InputError("a tool move goes one way: --keep, --cost, --improve and --roadmap are for routes",
+                     "leave them out");
+  const PaceOptions options = pace_options(own);
+  const auto asked = read_tool_move(query, own.tool, own.route);
+  if (!asked) return no(asked.reason());
+  const auto paced = pace(asked->curve, asked->query, options);
+  if (!paced) return no(paced.reason());
+  if (!own.tool.compare) return paced_answer(own, cell, asked->query, *paced, asked->notes);
+  const auto compared = compare_moves(asked->curve, paced->motion, asked->query, options);
+  if (!compared) return no(compared.reason());
+  Answer answer = paced_answer(own, cell, asked->query, *paced,
+                               asked->notes + "  " + compared->summary() + "\n" +
+                                   compared->table(query.arm()));
+  answer.json = json_of(query.arm(), *paced, *compared);
   return answer;
 }
 
@@ -247,6 +287,7 @@ Answer run(const Own& own) {
   if (own.unchecked)
     throw InputError("--unchecked: a route is proved before time is put on it",
                      "leave it out, or give --through or --waypoints");
+  if (own.tool.given()) return tool_answer(own, cell, query);
   const PaceOptions options = pace_options(own);
   const auto route = answer_route_question(query, own.route);
   if (!route) return no(route.reason());
@@ -263,9 +304,12 @@ Verb add_pace(VerbParser parser) {
   auto own = std::make_shared<Own>();
   add_route_question(parser, own->route);
   add_waypoint_list(parser, own->list);
+  add_tool_move(parser, own->tool);
   parser.text("--profile", own->profile,
-              "of each straight line, from rest to rest: quintic (as without this), trapezoid or "
-              "jerk-limited; or of the whole path: time-optimal");
+              "of each straight line, from rest to rest: quintic (as without this), cubic, trapezoid "
+              "or jerk-limited; or of the whole path: time-optimal");
+  parser.flag("--keep-jerk", own->keep_jerk,
+              "with --profile time-optimal: keeps jerk limits, too");
   parser.text("--polynomial", own->polynomial,
               "cubic or quintic: polynomials through a list of waypoints, in place of straight "
               "lines");
@@ -273,9 +317,10 @@ Verb add_pace(VerbParser parser) {
       "--round", own->round,
       "rounds corners, as far as that is proved free; how far the joints may be off, or the "
       "tool, or both: \"5 deg, 20 mm\"; with --profile time-optimal");
-  parser.text("--tool-speed", own->tool_speed, "of the tool at most; with --profile time-optimal");
+  parser.text("--tool-speed", own->tool_speed,
+              "of the tool at most; of tool moves, and with --profile time-optimal");
   parser.text("--tool-acceleration", own->tool_acceleration,
-              "of the tool at most; with --profile time-optimal");
+              "of the tool at most; of tool moves, and with --profile time-optimal");
   parser.flag("--unchecked", own->unchecked,
               "puts time on a list of waypoints even if the motion collides");
   parser.text(
@@ -297,7 +342,9 @@ Verb add_pace(VerbParser parser) {
       "  elbowroom pace demo/glaze.cell.yaml --from home --to before_kiln --profile time-optimal "
       "--round \"5 deg\" --out motion.csv\n"
       "  elbowroom pace demo/sedge.cell.yaml --through \"home, over_tile\" --polynomial cubic "
-      "--durations \"2 s\" --coefficients");
+      "--durations \"2 s\" --coefficients\n"
+      "  elbowroom pace demo/glaze.cell.yaml --from above_board --straight --targets "
+      "demo/kiln.targets.yaml --target upper_1 --tool-speed \"200 mm/s\" --compare");
   return {parser, [own] { return run(*own); }};
 }
 

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "elbowroom/files/reading.hpp"
 #include "elbowroom/files/waypoint_file.hpp"
 
 namespace er::cli {
@@ -23,6 +24,54 @@ AskedWaypoint named_waypoint(const CellQuery& query, const std::string& name,
                         })};
 }
 
+// One value of an option for each stretch.
+std::vector<std::string> for_stretches(const std::string& option, const std::string& text,
+                                       std::size_t waypoints) {
+  std::vector<std::string> values = split_at_commas(text);
+  if (values.size() + 1 != waypoints)
+    throw InputError(fmt::format("{}: found {}, and {} waypoint{} have {} stretches", option,
+                                 values.size(), waypoints, waypoints == 1 ? "" : "s",
+                                 waypoints == 0 ? 0 : waypoints - 1),
+                     "give one for each stretch, or none");
+  return values;
+}
+
+AskedWaypoint& waypoint_named(std::vector<AskedWaypoint>& waypoints, const std::string& name,
+                              const std::string& option) {
+  std::vector<std::string> known;
+  for (AskedWaypoint& one : waypoints) {
+    if (one.name == name) return one;
+    known.push_back(one.name);
+  }
+  const InputError unknown = unknown_name("waypoint", name, known);
+  throw InputError(option + ": " + unknown.message(), unknown.advice());
+}
+
+// --speeds, --stops and --waits.
+void read_passing(const WaypointArguments& list, std::vector<AskedWaypoint>& waypoints) {
+  if (!list.speeds.empty()) {
+    const auto speeds = for_stretches("--speeds", list.speeds, waypoints.size());
+    for (std::size_t i = 0; i < speeds.size(); ++i)
+      waypoints[i + 1].speed = for_option("--speeds", [&] {
+        return read_speed(parse_document(speeds[i], "--speeds"));
+      });
+  }
+  if (!list.stops.empty())
+    for (const std::string& name : split_at_commas(list.stops))
+      waypoint_named(waypoints, name, "--stops").stop = true;
+  if (list.waits.empty()) return;
+  for (const std::string& one : split_at_commas(list.waits)) {
+    const auto equals = one.find('=');
+    if (equals == std::string::npos)
+      throw InputError(fmt::format("--waits: found '{}'", one), "write it like over_bucket = 0.5 s");
+    const std::string name(trimmed(std::string_view(one).substr(0, equals)));
+    const double time = for_option(
+        "--waits", [&] { return parse_quantity(one.substr(equals + 1), dimension::time); });
+    if (!(time > 0.0)) throw InputError("--waits: a wait is above zero");
+    waypoint_named(waypoints, name, "--waits").wait = time;
+  }
+}
+
 }  // namespace
 
 void add_waypoint_list(VerbParser& parser, WaypointArguments& arguments) {
@@ -34,6 +83,14 @@ void add_waypoint_list(VerbParser& parser, WaypointArguments& arguments) {
   parser.text(
       "--durations", arguments.durations,
       "how long each stretch takes, with commas between: \"2 s, 1.5 s\"; with --polynomial");
+  parser.text("--speeds", arguments.speeds,
+              "of each stretch at most, with commas between: \"100 %, 40 %\" of the velocity limits; "
+              "of straight lines");
+  parser.text("--stops", arguments.stops,
+              "waypoints to stop at where corners are rounded, with commas between");
+  parser.text("--waits", arguments.waits,
+              "how long to stay at waypoints, with commas between: \"over_bucket = 0.5 s\"; of "
+              "straight lines");
 }
 
 Verdict<std::vector<AskedWaypoint>> read_waypoint_list(const CellQuery& query,
@@ -55,17 +112,12 @@ Verdict<std::vector<AskedWaypoint>> read_waypoint_list(const CellQuery& query,
       waypoints.push_back(named_waypoint(query, name, arguments));
   }
   if (!list.durations.empty()) {
-    const std::vector<std::string> durations = split_at_commas(list.durations);
-    if (durations.size() + 1 != waypoints.size())
-      throw InputError(
-          fmt::format("--durations: found {}, and {} waypoint{} have {} stretches",
-                      durations.size(), waypoints.size(), waypoints.size() == 1 ? "" : "s",
-                      waypoints.empty() ? 0 : waypoints.size() - 1),
-          "give one for each stretch, or none");
+    const auto durations = for_stretches("--durations", list.durations, waypoints.size());
     for (std::size_t i = 0; i < durations.size(); ++i)
       waypoints[i + 1].after =
           for_option("--durations", [&] { return parse_quantity(durations[i], dimension::time); });
   }
+  read_passing(list, waypoints);
   return with_postures(query, std::move(waypoints), read_clearance(arguments));
 }
 

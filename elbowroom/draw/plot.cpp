@@ -146,8 +146,9 @@ class Panels {
            ", 100 with lines dashtype 2 linewidth 1 linecolor rgb '#222222' notitle\n";
     out += over_time(1, 2, "speed of the tool (mm/s)");
     out += fmt::format(
+        "set yrange [0:*]\nset offsets graph 0, graph 0, graph 0.06, graph 0\n"
         "plot $motion using 1:{} with lines linewidth 2 linecolor rgb '#222222' "
-        "notitle\n",
+        "notitle\nunset offsets\n",
         columns_.speed());
     out += view(0, "from above: x, y (mm)", 0, 1);
     out += view(1, "from the front: y, z (mm)", 1, 2);

@@ -262,15 +262,39 @@ Json node_of(const Arm& arm, const PacedMotion& paced) {
                           {"factor", node_of(one.factor)},
                           {"link", one.link},
                           {"zone", one.zone}});
-  return {{"duration", node_of(paced.motion.duration())},
-          {"profile", name_of(paced.profile)},
-          {"stops", paced.stops},
-          {"corners", corners},
-          {"velocity_use", node_of(arm, paced.peaks.velocity)},
-          {"acceleration_use", node_of(arm, paced.peaks.acceleration)},
-          {"jerk_use", node_of(arm, paced.peaks.jerk)},
-          {"torque_use", node_of(arm, paced.torque)},
-          {"slowed", slowed}};
+  Json out{{"duration", node_of(paced.motion.duration())},
+           {"profile", name_of(paced.profile)},
+           {"keeps_jerk", paced.keeps_jerk},
+           {"stops", paced.stops},
+           {"corners", corners},
+           {"velocity_use", node_of(arm, paced.peaks.velocity)},
+           {"acceleration_use", node_of(arm, paced.peaks.acceleration)},
+           {"jerk_use", node_of(arm, paced.peaks.jerk)},
+           {"torque_use", node_of(arm, paced.torque)},
+           {"slowed", slowed}};
+  if (paced.stray)
+    out["stray"] = Json{{"beside", node_of(paced.stray->beside)},
+                        {"turned", node_of(paced.stray->turned)}};
+  if (paced.steady)
+    out["tool_speed"] = Json{{"asked", node_of(paced.steady->asked)},
+                             {"length", node_of(paced.steady->length)},
+                             {"at_speed", node_of(paced.steady->at_speed)},
+                             {"least", node_of(paced.steady->least)},
+                             {"largest", node_of(paced.steady->largest)},
+                             {"kept", paced.steady->kept}};
+  return out;
+}
+
+Json node_of(const MoveFigures& move) {
+  return {{"duration", node_of(move.motion.duration())},
+          {"way", node_of(move.way)},
+          {"off_line", node_of(move.off_line)},
+          {"turned_off", node_of(move.turned_off)},
+          {"tool_speed", node_of(move.tool_speed)},
+          {"travel", node_of(move.travel)},
+          {"velocity_use", node_of(move.velocity_use)},
+          {"acceleration_use", node_of(move.acceleration_use)},
+          {"free", move.in_the_way.empty()}};
 }
 
 Json node_of(const Arm& arm, const PolynomialMotion& paced) {
@@ -499,6 +523,12 @@ std::string json_of(const CellQuery& query, const Following& following) {
 }
 std::string json_of(const CellQuery& query, const Steered& steered) {
   return text_of(node_of(query, steered));
+}
+std::string json_of(const Arm& arm, const PacedMotion& paced, const MoveComparison& compared) {
+  Json out = node_of(arm, paced);
+  out["joint_move"] = node_of(compared.joints);
+  out["tool_move"] = node_of(compared.tool);
+  return text_of(out);
 }
 std::string json_of(const Arm& arm, const PacedMotion& paced) {
   return text_of(node_of(arm, paced));

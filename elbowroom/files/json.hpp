@@ -15,6 +15,7 @@
 #include "elbowroom/kinematics/chain_steps.hpp"
 #include "elbowroom/kinematics/comparison.hpp"
 #include "elbowroom/kinematics/model_fit.hpp"
+#include "elbowroom/pace/compare_moves.hpp"
 #include "elbowroom/pace/pace.hpp"
 #include "elbowroom/pace/polynomial_motion.hpp"
 #include "elbowroom/reach/reach.hpp"
@@ -66,6 +67,7 @@ std::string json_of(const CellQuery& query, const Following& following);
 std::string json_of(const CellQuery& query, const Steered& steered);
 /// Figures only; the motion itself goes to a CSV file.
 std::string json_of(const Arm& arm, const PacedMotion& paced);
+std::string json_of(const Arm& arm, const PacedMotion& paced, const MoveComparison& compared);
 std::string json_of(const Arm& arm, const PolynomialMotion& paced);
 /// `compared` may be null.
 std::string json_of(const Arm& arm, const MotionAudit& audit, const MotionComparison* compared);

@@ -132,4 +132,18 @@ Posture read_posture(const Node& node, const Arm& arm, int derivative) {
   return posture;
 }
 
+double read_speed(const Node& node) {
+  std::string text = as_text(node, "a speed such as 50 %");
+  const auto percent = text.find('%');
+  double share = 0.0;
+  if (percent != std::string::npos && percent + 1 == text.size())
+    share =
+        at_place(node, [&] { return parse_quantity(text.substr(0, percent), dimension::number); }) /
+        100.0;
+  if (!(share > 0.0) || share > 1.0)
+    throw node.error(fmt::format("expected a speed above 0 % and at most 100 %, found '{}'", text),
+                     "write it like 50 %, of the velocity limits");
+  return share;
+}
+
 }  // namespace er

@@ -21,6 +21,9 @@ Colour read_colour(const Node& node);
 /// `derivative` of them: per second to that power.
 Posture read_posture(const Node& node, const Arm& arm, int derivative = 0);
 
+/// "50 %" of the velocity limits: above 0 to 1.
+double read_speed(const Node& node);
+
 /// The keys of a map that say a rotation, added to `keys`.
 std::vector<std::string> with_rotation_keys(std::vector<std::string> keys);
 /// The rotation that a map says, if it says one; two are an error.

@@ -6,6 +6,7 @@
 
 #include "elbowroom/files/document.hpp"
 #include "elbowroom/files/expansion.hpp"
+#include "elbowroom/files/reading.hpp"
 #include "elbowroom/files/route_reading.hpp"
 #include "elbowroom/files/target_reading.hpp"
 
@@ -27,21 +28,6 @@ double read_clearance(const Node& node) {
   const double clearance = as_quantity(node, dimension::length);
   if (clearance < 0.0) throw node.error("a clearance must be zero or more");
   return clearance;
-}
-
-// "50 %" of the velocity limits.
-double read_speed(const Node& node) {
-  std::string text = as_text(node, "a speed such as 50 %");
-  const auto percent = text.find('%');
-  double share = 0.0;
-  if (percent != std::string::npos && percent + 1 == text.size())
-    share =
-        at_place(node, [&] { return parse_quantity(text.substr(0, percent), dimension::number); }) /
-        100.0;
-  if (!(share > 0.0) || share > 1.0)
-    throw node.error(fmt::format("expected a speed above 0 % and at most 100 %, found '{}'", text),
-                     "write it like 50 %, of the velocity limits");
-  return share;
 }
 
 // What only free moves can be told: rules on the way, and what it should be short of.
@@ -127,7 +113,7 @@ Routine load_routine(const std::filesystem::path& path, const Cell& cell) {
   expect_kind(root, "routine");
   expect_keys(root, "a routine file",
               root_keys(with_defaults({"name", "arm", "start", "clearance", "speed", "profile",
-                                       "round", "seed", "targets", "steps"})));
+                                       "keep_jerk", "round", "seed", "targets", "steps"})));
   const Arm& arm = arm_of(root, cell);
   Routine routine;
   routine.arm = arm.name();
@@ -142,6 +128,12 @@ Routine load_routine(const std::filesystem::path& path, const Cell& cell) {
   if (const Node* profile = root.find("profile"))
     routine.profile =
         at_place(*profile, [&] { return profile_named(as_text(*profile, "a profile")); });
+  if (const Node* keep = root.find("keep_jerk")) {
+    routine.keep_jerk = as_yes(*keep);
+    if (routine.keep_jerk && routine.profile != Profile::time_optimal)
+      throw keep->error("keeping jerk limits is asked of profile time-optimal",
+                        "add: profile: time-optimal, or take profile: jerk-limited");
+  }
   if (const Node* round = root.find("round")) {
     routine.corners = at_place(
         *round, [&] { return parse_corner_bounds(as_text(*round, "how far off corners may be")); });

@@ -16,7 +16,8 @@ Posture read_derivative(const Node& node, const Arm& arm, int order) {
 }
 
 AskedWaypoint read_waypoint(const Node& node, const Arm& arm, const EndReader& ends) {
-  static const std::vector<std::string> others{"name", "velocity", "acceleration", "after"};
+  static const std::vector<std::string> others{"name",  "velocity", "acceleration", "after",
+                                               "speed", "stop",     "wait"};
   ReadEnd end = ends.read(node, EndKinds::one_target, others);
   AskedWaypoint out{.name = std::move(end.name), .posture = end.posture};
   if (!end.targets.empty()) out.target = std::move(end.targets.front());
@@ -28,6 +29,12 @@ AskedWaypoint read_waypoint(const Node& node, const Arm& arm, const EndReader& e
   if (const Node* value = node.find("after")) {
     out.after = as_quantity(*value, dimension::time);
     if (!(*out.after > 0.0)) throw value->error("a duration is above zero");
+  }
+  if (const Node* value = node.find("speed")) out.speed = read_speed(*value);
+  if (const Node* value = node.find("stop")) out.stop = as_yes(*value);
+  if (const Node* value = node.find("wait")) {
+    out.wait = as_quantity(*value, dimension::time);
+    if (!(out.wait > 0.0)) throw value->error("a wait is above zero");
   }
   return out;
 }

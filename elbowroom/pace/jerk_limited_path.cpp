@@ -370,11 +370,9 @@ Verdict<JerkLimitedPath> jerk_limited_path(const JointCurve& path, const Arm& ar
   const EasedPath eased = eased_path(path, arm, limits, options.intervals);
   Optimiser optimiser(eased, arm, limits);
   if (auto reason = optimiser.minimise(options)) return *reason;
-  JerkLimitedPath out{optimiser.motion(), static_cast<int>(eased.intervals()), optimiser.steps(),
-                      1.0};
-  out.slowed = stretch_to_keep(out.motion, arm, limits);
-  if (out.slowed > 1.0) out.motion = out.motion.stretched(out.slowed);
-  return out;
+  KeptMotion kept = kept_within(optimiser.motion(), arm, limits);
+  return JerkLimitedPath{std::move(kept.motion), static_cast<int>(eased.intervals()),
+                         optimiser.steps(), kept.slowed};
 }
 
 }  // namespace er

@@ -28,7 +28,9 @@ struct Samples {
     double start = 0.0;
     for (const CurvePiece& piece : motion.pieces()) {
       for (int i = 0; i <= each; ++i, ++row) {
-        const double t = piece.duration * i / each;
+        // Ends from within: a joint that has come to rest has no friction any more.
+        const double share = std::clamp(static_cast<double>(i) / each, 1e-7, 1.0 - 1e-7);
+        const double t = piece.duration * share;
         times.push_back(start + t);
         for (Eigen::Index k = 0; k < position.cols(); ++k) {
           const ValueAndDerivatives at = all_at(piece.joints[static_cast<std::size_t>(k)], t);

@@ -31,15 +31,36 @@ Verdict<Motion> timed(const ToolCurve& curve, const Arm& arm, const PathLimits& 
                       const PaceOptions& options, int pieces) {
   if (options.profile == Profile::time_optimal) return quickest(curve.curve, arm, limits, options);
   const Motion motion = along(curve.curve, progress_of(curve, limits, options), pieces);
+  // As quick as this law can be.
   return motion.stretched(stretch_to_keep(motion, arm, limits));
 }
 
-Reason not_steady(const SteadySpeed& steady) {
-  return {Cause::too_fast,
-          fmt::format("no: {}; {:.1f} mm/s can be kept all the way", steady.text(),
-                      to_mm(steady.reached ? steady.least : steady.largest)),
-          {{"asked", steady.asked, "m/s"},
-           {"kept", steady.reached ? steady.least : steady.largest, "m/s"}}};
+// The highest speed that is kept, below the one that was asked for; each that is tried is paced.
+std::optional<double> keepable_speed(const ToolCurve& curve, const CellQuery& query,
+                                     PaceOptions options) {
+  constexpr int kHalvings = 9;
+  double low = 0.0;
+  double high = options.tool_speed;
+  for (int i = 0; i < kHalvings; ++i) {
+    options.tool_speed = 0.5 * (low + high);
+    (pace(curve, query, options) ? low : high) = options.tool_speed;
+  }
+  if (low == 0.0) return std::nullopt;
+  return low;
+}
+
+Reason not_steady(const SteadySpeed& steady, const ToolCurve& curve, const CellQuery& query,
+                  const PaceOptions& options) {
+  Reason out{Cause::too_fast, "no: " + steady.text(), {{"asked", steady.asked, "m/s"}}};
+  if (options.remedies) {
+    PaceOptions own = options;
+    own.remedies = false;
+    if (const auto speed = keepable_speed(curve, query, own)) {
+      out.figures.push_back({"kept", *speed, "m/s"});
+      out.remedies.push_back({fmt::format("at {:.1f} mm/s it is kept", to_mm(*speed))});
+    }
+  }
+  return out;
 }
 
 }  // namespace
@@ -83,7 +104,7 @@ Verdict<PacedMotion> pace(const ToolCurve& curve, const CellQuery& query,
   look_at_peaks(arm, out);
   if (std::isfinite(own.tool_speed)) {
     out.steady = steady_speed(out.motion, arm, tool, own.tool_speed);
-    if (own.steady && !out.steady->kept) return not_steady(*out.steady);
+    if (own.steady && !out.steady->kept) return not_steady(*out.steady, curve, query, own);
   }
   return out;
 }

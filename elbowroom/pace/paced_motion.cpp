@@ -31,6 +31,10 @@ int PacedMotion::rounded() const {
                                         [](const Corner& corner) { return corner.cut > 0.0; }));
 }
 
+std::string PacedMotion::law() const {
+  return std::string(name_of(profile)) + (keeps_jerk ? " with jerk limits" : "");
+}
+
 std::string PacedMotion::summary() const {
   const std::string round = corners.empty()
                                 ? ""
@@ -40,7 +44,7 @@ std::string PacedMotion::summary() const {
       "yes: {} in all, {}, {} stop{} on the way{}; at most {:.1f} % of a velocity limit "
       "and {:.1f} % of an acceleration limit{}",
       text_time(motion.duration()),
-      keeps_jerk ? fmt::format("{} with jerk limits", name_of(profile)) : name_of(profile), stops, stops == 1 ? "" : "s", round,
+      law(), stops, stops == 1 ? "" : "s", round,
       100.0 * peaks.velocity.share, 100.0 * peaks.acceleration.share,
       slowed.empty()
           ? ""
@@ -82,9 +86,9 @@ std::string PacedMotion::report(const Arm& arm) const {
   if (rounded() > 0) out += corners_text(arm);
   if (steady) out += "  " + steady->text() + "\n";
   if (stray)
-    out += fmt::format("  the tip strays {} and {} from its path at most; the motion as it stands is "
-                       "proved to keep {:.1f} mm\n",
-                       text_length(stray->beside), text_angle(stray->turned), to_mm(clearance));
+    out += fmt::format("  the tip strays {:.4f} mm and {:.4f} deg from its path at most; the motion as it "
+                       "stands is proved to keep {:.1f} mm\n",
+                       to_mm(stray->beside), to_deg(stray->turned), to_mm(clearance));
   return out;
 }
 

@@ -59,6 +59,7 @@ struct PaceOptions {
   std::string tool = {};  ///< empty: the first
   /// Of tool moves: a no unless `tool_speed` is kept, to 1 %, from the first ramp to the last.
   bool steady = false;
+  bool remedies = true;  ///< a no for that says what speed is kept, which takes ten times as long
 };
 
 /// A stretch between two stops that takes longer because of a zone that caps speeds, or because of
@@ -84,6 +85,8 @@ struct PacedMotion {
   std::optional<ToolPath::Deviation> stray = {};  ///< of a tool move from its path, as it stands
 
   [[nodiscard]] int rounded() const;  ///< corners that are gone round without a stop
+  /// "time-optimal with jerk limits"
+  [[nodiscard]] std::string law() const;
   [[nodiscard]] std::string summary() const;
   /// A table per joint: travel, largest velocity and acceleration, and their limits.
   [[nodiscard]] std::string report(const Arm& arm) const;

@@ -56,6 +56,9 @@ void check_pacing(const Arm& arm, const PaceOptions& options) {
                      "take profile time-optimal, or jerk-limited without that");
   if (options.steady && !std::isfinite(options.tool_speed))
     throw InputError("a steady tool needs a speed", "give the tool's speed");
+  if (options.steady && (options.profile == Profile::cubic || options.profile == Profile::quintic))
+    throw InputError(fmt::format("a {} profile has no constant speed", name_of(options.profile)),
+                     "take profile trapezoid, jerk-limited or time-optimal");
   struct Needed {
     const char* name;
     const Posture& values;

@@ -81,12 +81,17 @@ double stretch_to_keep(const Motion& motion, const Arm& arm, const PathLimits& l
   own.acceleration = limits.acceleration;
   own.jerk = limits.jerk.size() > 0 ? limits.jerk : Posture::Constant(motion.dof(), kEndless);
   const MotionPeaks peaks = peaks_of(motion, own);
-  double stretch = std::max({1.0, peaks.velocity.share, std::sqrt(peaks.acceleration.share),
-                             std::cbrt(peaks.jerk.share), tool_stretch(motion, arm, limits)});
+  return std::max({peaks.velocity.share, std::sqrt(peaks.acceleration.share),
+                   std::cbrt(peaks.jerk.share), tool_stretch(motion, arm, limits)});
+}
+
+KeptMotion kept_within(Motion motion, const Arm& arm, const PathLimits& limits) {
+  double factor = std::max(1.0, stretch_to_keep(motion, arm, limits));
   if (limits.torques)
-    stretch = std::max(stretch, stretch_for_torque(motion, arm, limits.torques->most,
-                                                   limits.torques->dynamics));
-  return stretch;
+    factor = std::max(factor, stretch_for_torque(motion, arm, limits.torques->most,
+                                                 limits.torques->dynamics));
+  if (factor > 1.0 && std::isfinite(factor)) motion = motion.stretched(factor);
+  return {std::move(motion), factor};
 }
 
 }  // namespace er

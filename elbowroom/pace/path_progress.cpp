@@ -37,11 +37,19 @@ ProgressLimits progress_limits(const JointCurve& path, const PathLimits& limits)
     if (jerks) keep(cube, kThird * limits.jerk[k], q.third);
   });
   out.speed = std::min({out.speed, std::sqrt(square), std::cbrt(cube)});
-  each([&](Eigen::Index k, const ValueAndDerivatives& q) {
-    keep(out.acceleration, limits.acceleration[k] - std::abs(q.second) * out.speed * out.speed,
-         q.first);
-    if (jerks) keep(out.acceleration, kThird * limits.jerk[k], 3.0 * q.second * out.speed);
-  });
+  // A speed that the way is too short for would only take acceleration from the joints.
+  constexpr int kRounds = 4;
+  for (int round = 0; round < kRounds; ++round) {
+    out.acceleration = limits.tool_acceleration;
+    each([&](Eigen::Index k, const ValueAndDerivatives& q) {
+      keep(out.acceleration, limits.acceleration[k] - std::abs(q.second) * out.speed * out.speed,
+           q.first);
+      if (jerks) keep(out.acceleration, kThird * limits.jerk[k], 3.0 * q.second * out.speed);
+    });
+    const double reached = std::sqrt(path.duration() * out.acceleration);
+    if (out.speed <= reached) break;
+    out.speed = reached;
+  }
   if (jerks)
     each([&](Eigen::Index k, const ValueAndDerivatives& q) {
       keep(out.jerk,
@@ -65,7 +73,8 @@ Motion along(const JointCurve& path, const PathProgress& progress, int pieces) {
   JointState state;
   const auto end_at = [&](const CurvePiece& law, double t) {
     const ValueAndDerivatives s = all_at(law.joints.front(), t);
-    path.at(s.value, state);
+    // Beyond its ends the path would stand still.
+    path.at(std::clamp(s.value, 0.0, path.duration()), state);
     std::vector<EndValues> ends;
     for (Eigen::Index k = 0; k < state.position.size(); ++k)
       ends.push_back({state.position[k], state.velocity[k] * s.first,
@@ -74,7 +83,7 @@ Motion along(const JointCurve& path, const PathProgress& progress, int pieces) {
   };
   for (const CurvePiece& law : progress.pieces()) {
     const double share = law.duration / progress.duration();
-    const int count = std::max(4, static_cast<int>(std::ceil(share * pieces)));
+    const int count = std::max(4, static_cast<int>(std::ceil(share * pieces - 1e-9)));
     std::vector<EndValues> from = end_at(law, 0.0);
     for (int i = 1; i <= count; ++i) {
       std::vector<EndValues> to = end_at(law, law.duration * i / count);

@@ -14,6 +14,7 @@ namespace er {
 namespace {
 
 constexpr double kKept = 0.01;
+constexpr double kLeastShare = 0.5;
 
 struct Moment {
   double way = 0.0;
@@ -63,8 +64,10 @@ SteadySpeed steady_speed(const Motion& motion, const Arm& arm, const Tool& tool,
       out.least_at = moments[i].way;
     }
     out.largest = std::max(out.largest, moments[i].speed);
+    out.mean += moments[i].speed / static_cast<double>(last - first + 1);
   }
-  out.kept = out.reached && out.least >= (1.0 - kKept) * asked;
+  out.kept = out.reached && out.least >= (1.0 - kKept) * asked &&
+             out.at_speed >= kLeastShare * out.length;
   return out;
 }
 
@@ -72,15 +75,13 @@ std::string SteadySpeed::text() const {
   if (!reached)
     return fmt::format("tool speed {:.1f} mm/s is never reached: {:.1f} mm/s at most", to_mm(asked),
                        to_mm(largest));
-  const std::string share =
-      fmt::format("over {:.1f} of {:.1f} mm ({:.0f} %)", to_mm(at_speed), to_mm(length),
+  const std::string within =
+      fmt::format("tool speed {:.1f} mm/s is kept within {:.0f} % over {:.1f} of {:.1f} mm ({:.0f} %)",
+                  to_mm(asked), 100.0 * kKept, to_mm(at_speed), to_mm(length),
                   100.0 * at_speed / length);
-  if (kept)
-    return fmt::format("tool speed {:.1f} mm/s is kept {}, between the ramps to {:.2f} %",
-                       to_mm(asked), share,
-                       100.0 * std::max(1.0 - least / asked, largest / asked - 1.0));
-  return fmt::format("tool speed {:.1f} mm/s is kept {}; at {:.1f} mm it falls to {:.1f} mm/s",
-                     to_mm(asked), share, to_mm(least_at), to_mm(least));
+  if (kept) return within + fmt::format(", at {:.2f} mm/s on average", to_mm(mean));
+  if (least >= (1.0 - kKept) * asked) return within + ", which is less than half of its way";
+  return within + fmt::format("; at {:.1f} mm it falls to {:.1f} mm/s", to_mm(least_at), to_mm(least));
 }
 
 }  // namespace er

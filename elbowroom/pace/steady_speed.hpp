@@ -16,9 +16,11 @@ struct SteadySpeed {
   /// a place the whole way. Least and largest speed there, m/s.
   double least = 0.0;
   double largest = 0.0;
+  double mean = 0.0;  ///< m/s, over time, between the ramps
   double least_at = 0.0;  ///< m, along the way
   bool reached = false;   ///< anywhere
-  bool kept = false;      ///< reached, and within 1 % all the way between the ramps
+  /// Within 1 % all the way between the ramps, and they leave it half of the way or more.
+  bool kept = false;
 
   [[nodiscard]] std::string text() const;
 };

@@ -11,7 +11,7 @@ namespace er {
 namespace {
 
 constexpr double kEndless = std::numeric_limits<double>::infinity();
-constexpr int kDampedPasses = 3;
+constexpr int kMostDampedPasses = 12;
 
 // The path at one point of the grid.
 struct GridPoint {
@@ -159,11 +159,15 @@ class Optimal {
       if (damped) cap_damping();
     }
     // Damping grows with the root of x, so it is taken at the speeds that were found before.
-    for (int pass = 0; pass < (damped ? kDampedPasses : 1); ++pass) {
-      if (pass > 0) still_ = efforts_.still + damping_at_found_speeds();
-      else if (limits_.torques) still_ = efforts_.still;
+    still_ = efforts_.still;
+    double before = 0.0;
+    for (int pass = 0; pass < kMostDampedPasses; ++pass) {
       backward();
       forward();
+      const double now = whole_duration();
+      if (!damped || std::abs(now - before) < 1e-5 * now) break;
+      before = now;
+      still_ = efforts_.still + damping_at_found_speeds();
     }
     return std::nullopt;
   }
@@ -314,6 +318,12 @@ class Optimal {
     return 2.0 * (grid_[i + 1].s - grid_[i].s) / (std::sqrt(x_[i]) + std::sqrt(x_[i + 1]));
   }
 
+  [[nodiscard]] double whole_duration() const {
+    double sum = 0.0;
+    for (std::size_t i = 0; i + 1 < grid_.size(); ++i) sum += duration(i);
+    return sum;
+  }
+
   // Along a straight line: up to the highest speed that the rest of it leaves room for, a cruise
   // where that is the limit, and down.
   void add_straight(std::size_t i, std::vector<CurvePiece>& pieces) const {
@@ -384,12 +394,10 @@ Verdict<TimeOptimal> time_optimal(const JointCurve& path, const Arm& arm, const 
   check_path(path, limits);
   Optimal optimal(path, arm, limits, options);
   if (auto reason = optimal.solve()) return *reason;
-  TimeOptimal out{optimal.motion(), optimal.intervals(), 1.0};
   PathLimits own = limits;
   own.jerk = {};
-  out.slowed = stretch_to_keep(out.motion, arm, own);
-  if (out.slowed > 1.0) out.motion = out.motion.stretched(out.slowed);
-  return out;
+  KeptMotion kept = kept_within(optimal.motion(), arm, own);
+  return TimeOptimal{std::move(kept.motion), optimal.intervals(), kept.slowed};
 }
 
 }  // namespace er

@@ -18,6 +18,10 @@ struct AskedWaypoint {
   std::optional<Posture> velocity = {};
   std::optional<Posture> acceleration = {};
   std::optional<double> after = {};  ///< s, since the waypoint before
+  // Of straight lines:
+  std::optional<double> speed = {};  ///< share of the velocity limits on the line that leads here
+  bool stop = false;                 ///< an exact stop, where corners are rounded
+  double wait = 0.0;                 ///< s, at rest here
 };
 
 /// Postures for all of them: of those that meet a target, the one nearest (joint travel) to the

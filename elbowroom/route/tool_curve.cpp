@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 #include "elbowroom/base/input_error.hpp"
@@ -14,7 +15,7 @@
 namespace er {
 namespace {
 
-constexpr int kFewestPieces = 12;
+constexpr int kFewestPieces = 24;
 constexpr int kMostPieces = 384;
 constexpr double kKnotAccuracy = 1e-9;     // m and rad; the knots lie on the path as good as exactly
 constexpr double kLongestKnotStep = 0.35;  // rad or m; a longer one is a jump to another branch
@@ -62,23 +63,28 @@ Verdict<std::vector<Posture>> knots_along(const Arm& arm, const std::string& too
   return knots;
 }
 
-// The derivatives at the first of five evenly spaced postures, of third order and more.
-SplineKnot end_knot(const Posture& a, const Posture& b, const Posture& c, const Posture& d,
-                    const Posture& e, double step) {
-  const Posture first = (-25.0 * a + 48.0 * b - 36.0 * c + 16.0 * d - 3.0 * e) / (12.0 * step);
-  const Posture second =
-      (35.0 * a - 104.0 * b + 114.0 * c - 56.0 * d + 11.0 * e) / (12.0 * step * step);
-  return {a, first, second};
+// A posture and its derivatives at the first of seven evenly spaced ones: those of the polynomial
+// through them.
+SplineKnot end_knot(const std::vector<Posture>& knots, std::size_t first, int way, double step) {
+  constexpr std::array<double, 7> kFirst{-147.0, 360.0, -450.0, 400.0, -225.0, 72.0, -10.0};
+  constexpr std::array<double, 7> kSecond{812.0, -3132.0, 5265.0, -5080.0, 2970.0, -972.0, 137.0};
+  Posture slope = Posture::Zero(knots[first].size());
+  Posture curvature = slope;
+  for (std::size_t i = 0; i < kFirst.size(); ++i) {
+    const Posture& knot = knots[way > 0 ? first + i : first - i];
+    slope += kFirst[i] / (60.0 * way * step) * knot;
+    curvature += kSecond[i] / (180.0 * step * step) * knot;
+  }
+  return {knots[first], slope, curvature};
 }
 
 JointCurve curve_through(const std::vector<Posture>& postures, double step) {
   std::vector<SplineKnot> knots;
   for (const Posture& posture : postures) knots.push_back({posture});
-  const std::size_t n = postures.size() - 1;
-  knots.front() = end_knot(postures[0], postures[1], postures[2], postures[3], postures[4], step);
-  knots.back() = end_knot(postures[n], postures[n - 1], postures[n - 2], postures[n - 3],
-                          postures[n - 4], -step);
-  return spline_through(knots, std::vector<double>(n, step), SplineDegree::quintic,
+  const std::size_t last = postures.size() - 1;
+  knots.front() = end_knot(postures, 0, 1, step);
+  knots.back() = end_knot(postures, last, -1, step);
+  return spline_through(knots, std::vector<double>(last, step), SplineDegree::quintic,
                         SplineEnds::clamped);
 }
 

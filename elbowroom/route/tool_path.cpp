@@ -12,7 +12,9 @@
 namespace er {
 namespace {
 
-constexpr double kTurnPerMetre = 10.0;  // rad: where a trace turns more, its parameter goes by that
+constexpr double kSamePoint = 1e-5;     // m
+constexpr double kAcross = 0.01;        // m a radian, that a trace's parameter counts of turns
+constexpr std::size_t kCellsBetween = 8;  // of a trace, from each pose to the next
 
 Matrix3 turned_by(const Vector3& turn, double share) {
   const double angle = turn.norm();
@@ -42,12 +44,15 @@ ToolArc::ToolArc(const Pose& from, const Vector3& through, const Pose& to)
   const Vector3 b = to.position - from.position;
   const Vector3 normal = a.cross(b);
   const double size = normal.squaredNorm();
-  if (!(size > 1e-12 * a.squaredNorm() * b.squaredNorm()) || (b - a).norm() < 1e-9)
+  for (const Vector3& side : {a, b, Vector3(b - a)})
+    if (side.norm() < kSamePoint)
+      throw InputError("two of an arc's three points are the same", "give a point between its ends");
+  if (!(size > 1e-12 * a.squaredNorm() * b.squaredNorm()))
     throw InputError("an arc's three points lie on one straight line",
                      "give a point beside the line, or a straight line");
   const Vector3 out =
       (b.squaredNorm() * normal.cross(a) + a.squaredNorm() * b.cross(normal)) / (2.0 * size);
-  centre_ = from.position - out;
+  centre_ = from.position + out;
   radius_ = out.norm();
   axis_ = normal.normalized();
   const Vector3 start = from.position - centre_;
@@ -66,8 +71,47 @@ Pose ToolArc::at(double parameter) const {
 }
 
 ToolTrace::ToolTrace(const std::vector<Pose>& poses)
-    : path_(times_at_speed(poses, 1.0, kTurnPerMetre), poses),
-      turn_(turn_between(poses.front(), poses.back()).norm()) {}
+    : path_(times_at_speed(poses, 1.0, 1.0 / kAcross), poses),
+      turn_(turn_between(poses.front(), poses.back()).norm()) {
+  const std::size_t cells = kCellsBetween * (poses.size() - 1);
+  ends_.push_back(0.0);
+  for (std::size_t i = 0; i < cells; ++i) {
+    const double from = path_.duration() * static_cast<double>(i) / static_cast<double>(cells);
+    const double to = path_.duration() * static_cast<double>(i + 1) / static_cast<double>(cells);
+    ends_.push_back(ends_.back() + covered(from, to));
+    length_ += (path_.at(to).position - path_.at(from).position).norm();
+  }
+}
+
+double ToolTrace::speed(double time) const {
+  const double step = 1e-6 * path_.duration();
+  const double low = std::max(time - step, 0.0);
+  const double high = std::min(time + step, path_.duration());
+  const Twist twist = twist_between(path_.at(low), path_.at(high), high - low);
+  return std::hypot(twist.velocity.norm(), kAcross * twist.turning.norm());
+}
+
+// Three points of Gauss and Legendre.
+double ToolTrace::covered(double from, double to) const {
+  const double half = 0.5 * (to - from);
+  const double middle = from + half;
+  const double out = half * std::sqrt(0.6);
+  return half * (5.0 * speed(middle - out) + 8.0 * speed(middle) + 5.0 * speed(middle + out)) / 9.0;
+}
+
+Pose ToolTrace::at(double parameter) const {
+  parameter = std::clamp(parameter, 0.0, end());
+  const auto after = std::upper_bound(ends_.begin(), ends_.end() - 1, parameter);
+  const auto cell = static_cast<std::size_t>(after - ends_.begin()) - 1;
+  const double width = path_.duration() / static_cast<double>(ends_.size() - 1);
+  const double from = width * static_cast<double>(cell);
+  double time = from;
+  for (int i = 0; i < 6; ++i) {
+    const double left = parameter - ends_[cell] - covered(from, time);
+    time = std::clamp(time + left / std::max(speed(time), 1e-12), from, from + width);
+  }
+  return path_.at(time);
+}
 
 Pose ToolPath::at(double parameter) const {
   return std::visit([&](const auto& path) { return path.at(parameter); }, path_);

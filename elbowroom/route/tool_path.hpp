@@ -51,19 +51,24 @@ class ToolArc {
   Vector3 turn_;
 };
 
-/// A smooth way through poses. Its parameter is the way along the straight lines between them, in m;
-/// where the tool mostly turns, 0.1 m a radian.
+/// A smooth way through poses. Its parameter is the way of the tip in m; turns count 10 mm a radian
+/// across it, so that it goes on where the tool turns in place.
 class ToolTrace {
  public:
   /// Throws InputError for fewer than two poses, or two the same one after the other.
   explicit ToolTrace(const std::vector<Pose>& poses);
-  [[nodiscard]] Pose at(double parameter) const { return path_.at(parameter); }
-  [[nodiscard]] double end() const { return path_.duration(); }
-  [[nodiscard]] double length() const { return path_.length(); }
+  [[nodiscard]] Pose at(double parameter) const;
+  [[nodiscard]] double end() const { return ends_.back(); }
+  [[nodiscard]] double length() const { return length_; }
   [[nodiscard]] double turn() const { return turn_; }
 
  private:
+  [[nodiscard]] double speed(double time) const;  // of the parameter, along the spline
+  [[nodiscard]] double covered(double from, double to) const;
+
   PosePath path_;
+  std::vector<double> ends_;  // of even cells of the spline: the parameter there
+  double length_ = 0.0;
   double turn_ = 0.0;
 };
 

@@ -51,9 +51,9 @@ TEST_CASE("a name that is not there") {
   refused("survey glaze.cell.yaml kiln.targets.yaml --from hme", "unknown stance");
   refused("pace glaze.cell.yaml --through 'home, kiln'",
           "--through: unknown stance of arm 'teasel' 'kiln'");
-  refused("pace glaze.cell.yaml --to home --profile cubic",
-          "--profile: unknown profile 'cubic'\n  known: quintic, trapezoid, jerk-limited, "
-          "time-optimal");
+  refused("pace glaze.cell.yaml --to home --profile cubical",
+          "--profile: unknown profile 'cubical'\n  did you mean 'cubic'? known: cubic, quintic, "
+          "trapezoid, jerk-limited, time-optimal");
 }
 
 TEST_CASE("values that cannot be") {

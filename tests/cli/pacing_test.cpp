@@ -206,7 +206,7 @@ TEST_CASE("rehearse: a routine under every profile, as a table and a picture") {
   const Run run = tool("rehearse glaze.cell.yaml dip.routine.yaml --profiles --out '" +
                        (folder / "p.svg") + "'");
   CHECK(run.exit == 0);
-  CHECK_THAT(first_line(run.out), StartsWith("yes: ") && Contains("is the quickest, 7."));
+  CHECK_THAT(first_line(run.out), StartsWith("yes: ") && Contains("is the quickest, 6."));
   CHECK_THAT(read_file(folder / "p.svg"),
              Contains("jerk-limited, 8.") && Contains("(% of the limit)"));
   const json answer =

@@ -170,7 +170,7 @@ TEST_CASE("what cannot be paced") {
       "joint 'base_to_one' of arm 'a' has no velocity limit, so no time can be put on a path\n"
       "  state it: velocity: 120 deg/s");
   CHECK_THROWS_WITH(profile_named("quintc"),
-                    "unknown profile 'quintc'\n  did you mean 'quintic'? known: quintic, "
+                    "unknown profile 'quintc'\n  did you mean 'quintic'? known: cubic, quintic, "
                     "trapezoid, jerk-limited, time-optimal");
 }
 

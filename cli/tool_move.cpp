@@ -1,0 +1,125 @@
+#include "tool_move.hpp"
+
+#include <fmt/format.h>
+
+#include "elbowroom/base/units.hpp"
+#include "elbowroom/files/recorded_file.hpp"
+#include "elbowroom/kinematics/named_frame.hpp"
+#include "elbowroom/model/posture_text.hpp"
+#include "elbowroom/reach/reach.hpp"
+
+namespace er::cli {
+namespace {
+
+Vector3 read_point(const std::string& text) {
+  return for_option("--arc", [&] {
+    const std::vector<std::string> values = split_at_commas(text);
+    if (values.size() != 3)
+      throw InputError(fmt::format("a point has three lengths, found {}", values.size()),
+                       "write it like \"350 mm, 0 mm, 420 mm\"");
+    Vector3 out;
+    for (std::size_t i = 0; i < 3; ++i)
+      out[static_cast<Eigen::Index>(i)] = parse_quantity(values[i], dimension::length);
+    return out;
+  });
+}
+
+// Where the tool is to end, and the target that says so.
+struct End {
+  Pose pose;
+  std::optional<Target> target = {};
+};
+
+End read_end(const CellQuery& query, const RouteQuestion& question, const Tool& tool) {
+  const AskedRoute asked = read_asked_route(query, question);
+  if (asked.end.size() > 0) return {tool_pose(query.arm(), tool, asked.end)};
+  if (asked.targets.size() > 1)
+    throw InputError("a tool move ends at one target", "give one --target");
+  const Target& target = asked.targets.front();
+  return {target.pose(), target};
+}
+
+std::vector<Pose> read_trace(const CellQuery& query, const std::string& file,
+                             const RouteQuestion& question) {
+  const Arm& arm = query.arm();
+  std::vector<Pose> poses = load_timed_poses(file, arm.rotations()).poses;
+  const Pose frame =
+      for_option("--in", [&] { return named_frame(query.cell(), arm, question.a.frame); });
+  for (Pose& pose : poses) pose = frame * pose;
+  return poses;
+}
+
+ToolTrace trace_through(const std::vector<Pose>& poses, const std::string& file) {
+  try {
+    return ToolTrace(poses);
+  } catch (const InputError& error) {
+    throw error.at({file, 0, 0});
+  }
+}
+
+}  // namespace
+
+void add_tool_move(VerbParser& parser, ToolMoveArguments& arguments) {
+  parser.flag("--straight", arguments.straight,
+              "instead of a route: the tool goes in a straight line from --from to the end, turning "
+              "evenly");
+  parser.text("--arc", arguments.arc,
+              "instead of a route: the tool goes along an arc through this point of the world: \"350 "
+              "mm, 0 mm, 420 mm\"");
+  parser.text("--trace", arguments.trace,
+              "instead of a route: the tool follows a table of poses: x mm, y mm, z mm, and roll, "
+              "pitch, yaw deg or a quaternion; it begins at the first, in a posture near --from");
+  parser.text("--stray", arguments.stray, "how far a tool move may be off its path at most");
+  parser.flag("--steady", arguments.steady,
+              "of a tool move: no, unless --tool-speed is kept from the first ramp to the last");
+  parser.flag("--compare", arguments.compare,
+              "of a tool move: beside a joint move between the same postures");
+}
+
+Verdict<AskedToolMove> read_tool_move(const CellQuery& query, const ToolMoveArguments& arguments,
+                                      const RouteQuestion& question) {
+  const int kinds = (arguments.straight ? 1 : 0) + (arguments.arc.empty() ? 0 : 1) +
+                    (arguments.trace.empty() ? 0 : 1);
+  if (kinds > 1)
+    throw InputError("a tool move is one of --straight, --arc and --trace", "leave the others out");
+  const Arm& arm = query.arm();
+  const double clearance = read_clearance(question.a);
+  const double stray =
+      for_option("--stray", [&] { return parse_quantity(arguments.stray, dimension::length); });
+  if (!(stray > 0.0)) throw InputError("--stray: a tool move is off a little, so this is above zero");
+  const Tool tool = for_option("--tool", [&] { return arm.end_tool(question.a.tool); });
+  Posture start = read_posture_argument(arm, question.from, "--from");
+  const ToolCurveOptions options{.clearance = clearance, .deviation = stray};
+  if (!arguments.trace.empty()) {
+    if (!question.to.empty() || !question.a.target.empty() || !question.a.place.empty())
+      throw InputError("--trace: it ends where the table does", "leave out --to and the target");
+    const std::vector<Pose> poses = read_trace(query, arguments.trace, question);
+    const ToolTrace trace = trace_through(poses, arguments.trace);
+    Target first;
+    first.place(tool.name, poses.front()).within(1e-9, 1e-9);
+    const auto reached = reach(query, first, {.clearance = clearance, .from = start});
+    if (!reached) return reached.reason();
+    // A posture from which all of it can be done, the best one first.
+    std::optional<Reason> refused;
+    for (const Posture& posture : reached->postures()) {
+      const auto curve = follow_tool_path(query, posture, tool.name, trace, options);
+      if (curve)
+        return AskedToolMove{*curve, query,
+                             fmt::format("  begins in posture \"{}\"\n", posture_argument(arm, posture))};
+      if (!refused) refused = curve.reason();
+    }
+    return *refused;
+  }
+  const End end = read_end(query, question, tool);
+  const CellQuery with = end.target ? with_meant_contacts(query, *end.target) : query;
+  const Pose from = tool_pose(arm, tool, start);
+  const ToolPath path = for_option(arguments.straight ? "--straight" : "--arc", [&]() -> ToolPath {
+    if (arguments.straight) return ToolLine(from, end.pose);
+    return ToolArc(from, read_point(arguments.arc), end.pose);
+  });
+  const auto curve = follow_tool_path(with, start, tool.name, path, options);
+  if (!curve) return curve.reason();
+  return AskedToolMove{*curve, with};
+}
+
+}  // namespace er::cli
