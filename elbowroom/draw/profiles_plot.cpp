@@ -42,7 +42,7 @@ std::string panel(const ProfileRun& run, const Arm& arm, std::size_t row, std::s
         "back\n",
         time);
   out += fmt::format("set title {} font 'DejaVu Sans,10' offset 0,-0.8\n",
-                     gnuplot_quoted(fmt::format("{}, {}: {} (% of the limit)", name_of(run.profile),
+                     gnuplot_quoted(fmt::format("{}, {}: {} (% of the limit)", law_name(run.profile, run.keep_jerk),
                                                 text_time(run.motion.duration()),
                                                 column == 0 ? "velocity" : "acceleration")));
   const bool first = row == 0 && column == 0;

@@ -567,6 +567,7 @@ std::string json_of(const Arm& arm, const std::vector<ProfileRun>& runs) {
   Json list = Json::array();
   for (const ProfileRun& run : runs)
     list.push_back(Json{{"profile", name_of(run.profile)},
+                        {"keeps_jerk", run.keep_jerk},
                         {"duration", node_of(run.motion.duration())},
                         {"velocity_use", node_of(arm, run.peaks.velocity)},
                         {"acceleration_use", node_of(arm, run.peaks.acceleration)},

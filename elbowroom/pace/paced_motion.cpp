@@ -31,8 +31,8 @@ int PacedMotion::rounded() const {
                                         [](const Corner& corner) { return corner.cut > 0.0; }));
 }
 
-std::string PacedMotion::law() const {
-  return std::string(name_of(profile)) + (keeps_jerk ? " with jerk limits" : "");
+std::string law_name(Profile profile, bool keep_jerk) {
+  return std::string(name_of(profile)) + (keep_jerk ? " with jerk limits" : "");
 }
 
 std::string PacedMotion::summary() const {

@@ -30,6 +30,8 @@ inline constexpr Profile kAllProfiles[] = {Profile::cubic, Profile::quintic, Pro
                                            Profile::jerk_limited, Profile::time_optimal};
 
 std::string_view name_of(Profile profile);
+/// "time-optimal with jerk limits"
+std::string law_name(Profile profile, bool keep_jerk);
 /// Throws InputError with the nearest known name.
 Profile profile_named(std::string_view name);
 
@@ -85,8 +87,7 @@ struct PacedMotion {
   std::optional<ToolPath::Deviation> stray = {};  ///< of a tool move from its path, as it stands
 
   [[nodiscard]] int rounded() const;  ///< corners that are gone round without a stop
-  /// "time-optimal with jerk limits"
-  [[nodiscard]] std::string law() const;
+  [[nodiscard]] std::string law() const { return law_name(profile, keeps_jerk); }
   [[nodiscard]] std::string summary() const;
   /// A table per joint: travel, largest velocity and acceleration, and their limits.
   [[nodiscard]] std::string report(const Arm& arm) const;

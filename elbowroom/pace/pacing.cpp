@@ -7,6 +7,7 @@
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/collision/zone_speed.hpp"
 #include "elbowroom/pace/jerk_limited_path.hpp"
+#include "elbowroom/pace/line_profile.hpp"
 #include "elbowroom/pace/motor_use.hpp"
 #include "elbowroom/pace/time_optimal.hpp"
 
@@ -32,6 +33,26 @@ Motion slowed_for_zones(const CellQuery& query, Motion stretch, int number, Pace
   if (factor > 1.0)
     out.slowed.push_back({number, factor, query.name(worst.body), query.name(worst.zone)});
   return stretch;
+}
+
+// Straight on from beginning to end, evenly.
+bool is_one_line(const JointCurve& path) {
+  for (const CurvePiece& piece : path.pieces())
+    for (std::size_t k = 0; k < piece.joints.size(); ++k) {
+      const Quintic& c = piece.joints[k];
+      if (c[2] != 0.0 || c[3] != 0.0 || c[4] != 0.0 || c[5] != 0.0) return false;
+      if (std::abs(c[1] - path.pieces().front().joints[k][1]) > 1e-12) return false;
+    }
+  return true;
+}
+
+// Where nothing but the joints' own limits holds, a straight line has a closed form.
+Motion closed_form(const JointCurve& path, const PathLimits& limits) {
+  Limits own;
+  own.velocity = limits.velocity;
+  own.acceleration = limits.acceleration;
+  own.jerk = limits.jerk;
+  return Motion(jerk_limited_line(path.at(0.0).position, path.at(path.duration()).position, own, 1.0));
 }
 
 Reason too_heavy(const Motion& motion, const Arm& arm) {
@@ -110,6 +131,8 @@ Verdict<Motion> quickest(const JointCurve& path, const Arm& arm, const PathLimit
                          const PaceOptions& options) {
   const auto within = [&](const PathLimits& own) -> Verdict<Motion> {
     if (options.keep_jerk) {
+      if (is_one_line(path) && own.link < 0 && own.caps.empty() && !own.torques)
+        return closed_form(path, own);
       const auto found = jerk_limited_path(path, arm, own);
       if (!found) return found.reason();
       return found->motion;

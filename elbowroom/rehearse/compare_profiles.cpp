@@ -40,14 +40,24 @@ double largest_jump_share(const Motion& motion, const Limits& limits) {
 Verdict<std::vector<ProfileRun>> compare_profiles(const CellQuery& query, const Routine& routine,
                                                   const Supervision& supervision) {
   std::vector<ProfileRun> runs;
-  for (const Profile profile : {Profile::quintic, Profile::trapezoid, Profile::jerk_limited,
-                                Profile::time_optimal}) {
+  struct Law {
+    Profile profile;
+    bool keep_jerk = false;
+  };
+  std::vector<Law> laws{{Profile::quintic}, {Profile::trapezoid}};
+  const bool jerks = query.arm().limits().jerk.allFinite();
+  if (jerks) laws.push_back({Profile::jerk_limited});
+  laws.push_back({Profile::time_optimal});
+  if (jerks) laws.push_back({Profile::time_optimal, true});
+  for (const Law& law : laws) {
     Routine own = routine;
-    own.profile = profile;
-    if (profile != Profile::time_optimal) own.corners.reset();
+    own.profile = law.profile;
+    own.keep_jerk = law.keep_jerk;
+    if (law.profile != Profile::time_optimal) own.corners.reset();
     const auto planned = plan_routine(query, own, supervision);
     if (!planned) return planned.reason();
-    ProfileRun run{.profile = profile, .motion = planned->whole()};
+    ProfileRun run{
+        .profile = law.profile, .keep_jerk = law.keep_jerk, .motion = planned->whole()};
     run.boundaries = planned->ends();
     run.peaks = peaks_of(run.motion, query.arm().limits());
     run.jump = largest_jump_share(run.motion, query.arm().limits());
@@ -64,7 +74,7 @@ std::string comparison_text(const std::vector<ProfileRun>& runs) {
   const ProfileRun* quickest = &runs.front();
   for (const ProfileRun& run : runs) {
     const auto percent = [](double share) { return fmt::format("{:.1f} %", 100.0 * share); };
-    table.row({std::string(name_of(run.profile)), text_time(run.motion.duration()),
+    table.row({law_name(run.profile, run.keep_jerk), text_time(run.motion.duration()),
                percent(run.peaks.velocity.share), percent(run.peaks.acceleration.share),
                percent(run.peaks.jerk.share), percent(run.jump),
                fmt::format("{:.0f} mm/s", to_mm(run.tool_speed)), run.passed ? "yes" : "no"});

@@ -10,6 +10,7 @@ namespace er {
 
 struct ProfileRun {
   Profile profile = Profile::quintic;
+  bool keep_jerk = false;               ///< of Profile::time_optimal
   Motion motion = {};                   ///< all steps as one
   std::vector<double> boundaries = {};  ///< s, at which steps end
   MotionPeaks peaks = {};
@@ -18,7 +19,8 @@ struct ProfileRun {
   bool passed = false;      ///< by a rehearsal
 };
 
-/// Plans and rehearses the routine under every profile; it goes round corners where the routine
+/// Plans and rehearses the routine under every profile but the cubic one, and the time-optimal one
+/// with jerk limits, too, where the arm states them all; it goes round corners where the routine
 /// says so, with the one that can. A no when it cannot be planned under one of them.
 Verdict<std::vector<ProfileRun>> compare_profiles(const CellQuery& query, const Routine& routine,
                                                   const Supervision& supervision = {});
