@@ -123,17 +123,19 @@ Quintic quintic_between(const EndValues& from, const EndValues& to, double lengt
   const double h = length;
   const double h2 = h * h;
   const double rise = to.value - from.value;
+  const double third = 0.5 / (h2 * h);
+  const double fourth = third / h;
   return {from.value,
           from.first,
           0.5 * from.second,
           (20.0 * rise - (8.0 * to.first + 12.0 * from.first) * h -
-           (3.0 * from.second - to.second) * h2) /
-              (2.0 * h2 * h),
+           (3.0 * from.second - to.second) * h2) *
+              third,
           (-30.0 * rise + (14.0 * to.first + 16.0 * from.first) * h +
-           (3.0 * from.second - 2.0 * to.second) * h2) /
-              (2.0 * h2 * h2),
-          (12.0 * rise - 6.0 * (to.first + from.first) * h + (to.second - from.second) * h2) /
-              (2.0 * h2 * h2 * h)};
+           (3.0 * from.second - 2.0 * to.second) * h2) *
+              fourth,
+          (12.0 * rise - 6.0 * (to.first + from.first) * h + (to.second - from.second) * h2) *
+              (fourth / h)};
 }
 
 double bound_over(const Quintic& c, double end) {

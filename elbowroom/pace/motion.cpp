@@ -11,12 +11,25 @@
 
 namespace er {
 
+namespace {
+
+// At least the largest |value| over [0, end]: cheaper than bound_over, and wider.
+double wide_bound_over(const Quintic& c, double end) {
+  double sum = std::abs(c[5]);
+  for (std::size_t k = 5; k-- > 0;) sum = std::abs(c[k]) + end * sum;
+  return sum;
+}
+
+}  // namespace
+
 MotionPeaks peaks_of(const Motion& motion, const Limits& limits) {
   MotionPeaks peaks;
   double start = 0.0;
   const auto consider = [&](PeakUse& peak, const Quintic& c, double end, double limit, int joint) {
     // Most pieces cannot have the peak, which is quick to see.
-    if (peak.joint >= 0 && (!std::isfinite(limit) || bound_over(c, end) <= peak.share * limit))
+    if (peak.joint >= 0 &&
+        (!std::isfinite(limit) || wide_bound_over(c, end) <= peak.share * limit ||
+         bound_over(c, end) <= peak.share * limit))
       return;
     const Extremes e = extremes_of(c, end);
     const bool high = e.high >= -e.low;
@@ -30,7 +43,8 @@ MotionPeaks peaks_of(const Motion& motion, const Limits& limits) {
       const Quintic a = derivative_of(v);
       consider(peaks.velocity, v, piece.duration, limits.velocity[k], k);
       consider(peaks.acceleration, a, piece.duration, limits.acceleration[k], k);
-      consider(peaks.jerk, derivative_of(a), piece.duration, limits.jerk[k], k);
+      if (peaks.jerk.joint < 0 || std::isfinite(limits.jerk[k]))
+        consider(peaks.jerk, derivative_of(a), piece.duration, limits.jerk[k], k);
     }
     start += piece.duration;
   }
