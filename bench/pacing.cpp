@@ -13,6 +13,7 @@
 #include "elbowroom/base/stopwatch.hpp"
 #include "elbowroom/collision/curve_sweep.hpp"
 #include "elbowroom/dynamics/inverse_dynamics.hpp"
+#include "elbowroom/pace/jerk_limited_path.hpp"
 #include "elbowroom/pace/line_profile.hpp"
 #include "elbowroom/pace/pace.hpp"
 #include "elbowroom/pace/state_move.hpp"
@@ -82,12 +83,16 @@ void measure_profiles() {
   if (std::isnan(sum)) fmt::print("{}\n", sum);
 }
 
-void measure_dynamics() {
-  RandomStream random(7);
+Arm heavy_arm() {
   ArmDescription description = test::clutter_arm().description();
   for (Link& link : description.links)
     link.inertial = {2.0, {0.02, 0.01, 0.1}, 0.01 * Matrix3::Identity()};
-  const Arm arm = Arm::build(description);
+  return Arm::build(description);
+}
+
+void measure_dynamics() {
+  RandomStream random(7);
+  const Arm arm = heavy_arm();
   const ArmDynamics dynamics(arm);
   const Posture most = Posture::Constant(arm.dof(), 1.5);
   const Posture q = random.between(-most, most), v = random.between(-most, most),
@@ -99,11 +104,11 @@ void measure_dynamics() {
   constexpr int kRows = 1000;
   PostureRows position(kRows, arm.dof()), effort(kRows, arm.dof());
   for (int i = 0; i < kRows; ++i) position.row(i) = random.between(-most, most).transpose();
-  fmt::print("  each of {} in lanes: {:.3f} us\n", kRows,
-             microseconds(20, [&](int) {
-               dynamics.inverse(position, position, position, effort);
-               sum += effort(0, 0);
-             }) / kRows);
+  fmt::print("  each of {} in lanes: {:.3f} us\n", kRows, microseconds(20, [&](int) {
+                                                            dynamics.inverse(position, position,
+                                                                             position, effort);
+                                                            sum += effort(0, 0);
+                                                          }) / kRows);
   if (std::isnan(sum)) fmt::print("{}\n", sum);
 }
 
@@ -120,18 +125,56 @@ void measure_spline() {
   const JointCurve path = spline_through(knots, gaps, SplineDegree::quintic, SplineEnds::natural);
   const Limits limits = limits_of(kJoints);
   const Arm arm = test::clutter_arm();
-  const PathLimits bounds{.velocity = limits.velocity, .acceleration = limits.acceleration};
+  PathLimits bounds{.velocity = limits.velocity, .acceleration = limits.acceleration};
   fmt::print("time-optimal through 10 postures, seven joints:\n");
   for (const int intervals : {250, 1000, 4000, 16000}) {
-    const TimeOptimal found =
-        time_optimal(path, arm, bounds, {.intervals = intervals}).value();
+    const TimeOptimal found = time_optimal(path, arm, bounds, {.intervals = intervals}).value();
     fmt::print(
-        "  {:6d} intervals: {:9.1f} us, {:.6f} s, slowed by {:.4f} %\n",
-        found.intervals,
+        "  {:6d} intervals: {:9.1f} us, {:.6f} s, slowed by {:.4f} %\n", found.intervals,
         microseconds(20,
                      [&](int) { (void)time_optimal(path, arm, bounds, {.intervals = intervals}); }),
         found.motion.duration(), 100.0 * (found.slowed - 1.0));
   }
+  bounds.jerk = limits.jerk;
+  fmt::print("the same with jerk limits:\n");
+  for (const int intervals : {100, 300, 1000, 4000}) {
+    const auto ask = [&] {
+      return jerk_limited_path(path, arm, bounds, {.intervals = intervals}).value();
+    };
+    const JerkLimitedPath found = ask();
+    fmt::print("  {:6d} intervals: {:9.1f} us, {} steps, {:.6f} s, slowed by {:.4f} %\n",
+               found.intervals, microseconds(3, [&](int) { (void)ask(); }), found.steps,
+               found.motion.duration(), 100.0 * (found.slowed - 1.0));
+  }
+}
+
+// The same path for an arm with masses, whose motors are the limit.
+void measure_torques() {
+  RandomStream random(6);
+  const Arm arm = heavy_arm();
+  std::vector<SplineKnot> knots;
+  for (int i = 0; i < 10; ++i) {
+    Posture q = Posture::Zero(arm.dof());
+    q.head(kJoints) =
+        random.between(Posture::Constant(kJoints, -1.5), Posture::Constant(kJoints, 1.5));
+    knots.push_back({q});
+  }
+  std::vector<double> gaps;
+  for (std::size_t i = 0; i + 1 < knots.size(); ++i)
+    gaps.push_back((knots[i + 1].position - knots[i].position).norm());
+  const JointCurve path = spline_through(knots, gaps, SplineDegree::quintic, SplineEnds::natural);
+  const Limits limits = limits_of(arm.dof());
+  PathLimits bounds{.velocity = limits.velocity, .acceleration = 5.0 * limits.acceleration};
+  const double without = time_optimal(path, arm, bounds)->motion.duration();
+  bounds.torques = PathTorques{Posture::Constant(arm.dof(), 160.0), {}};
+  const auto found = time_optimal(path, arm, bounds);
+  if (!found) return fmt::print("{}\n", found.reason().text);
+  fmt::print(
+      "  with torque limits, {} intervals: {:.1f} us, {:.4f} s (without: {:.4f} s), slowed by "
+      "{:.4f} "
+      "%\n",
+      found->intervals, microseconds(5, [&](int) { (void)time_optimal(path, arm, bounds); }),
+      found->motion.duration(), without, 100.0 * (found->slowed - 1.0));
 }
 
 void measure_routes(test::Clutter clutter, int count) {
@@ -184,6 +227,7 @@ int main(int argc, char** argv) {
   measure_profiles();
   measure_dynamics();
   measure_spline();
+  measure_torques();
   for (const test::Clutter clutter : test::kAllClutter) measure_routes(clutter, count);
   return 0;
 }

@@ -106,10 +106,11 @@ Answer polynomial_answer(const Own& own, const Cell& cell, const CellQuery& quer
   const Arm& arm = query.arm();
   for (const AskedWaypoint& one : list)
     if (one.speed || one.stop || one.wait > 0.0)
-      throw InputError(fmt::format("waypoint '{}' has a speed, a stop or a wait, which are of straight "
-                                   "lines",
-                                   one.name),
-                       "give velocity: 0 to stop, after: 2 s to go slower; or leave --polynomial out");
+      throw InputError(
+          fmt::format("waypoint '{}' has a speed, a stop or a wait, which are of straight "
+                      "lines",
+                      one.name),
+          "give velocity: 0 to stop, after: 2 s to go slower; or leave --polynomial out");
   std::vector<TimedWaypoint> waypoints;
   for (const AskedWaypoint& one : list)
     waypoints.push_back({one.name, one.posture, one.velocity, one.acceleration, one.after});
@@ -219,8 +220,7 @@ PaceOptions pace_options(const Own& own) {
 
 Answer paced_answer(const Own& own, const Cell& cell, const CellQuery& query,
                     const PacedMotion& paced, const std::string& notes) {
-  const Clearances near =
-      write_motion(own, cell, query, paced.motion, paced.law());
+  const Clearances near = write_motion(own, cell, query, paced.motion, paced.law());
   return {Exit::yes,
           paced.summary() + "\n" + paced.report(query.arm()) + notes + wrote(own.route.a.outs) +
               near.text,
@@ -254,8 +254,9 @@ Answer list_answer(const Own& own, const Cell& cell, const CellQuery& query,
 Answer tool_answer(const Own& own, const Cell& cell, const CellQuery& query) {
   const RouteQuestion& route = own.route;
   if (!route.keeps.empty() || !route.costs.empty() || !route.roadmap.empty() || route.improve > 0)
-    throw InputError("a tool move goes one way: --keep, --cost, --improve and --roadmap are for routes",
-                     "leave them out");
+    throw InputError(
+        "a tool move goes one way: --keep, --cost, --improve and --roadmap are for routes",
+        "leave them out");
   const PaceOptions options = pace_options(own);
   const auto asked = read_tool_move(query, own.tool, own.route);
   if (!asked) return no(asked.reason());
@@ -264,9 +265,9 @@ Answer tool_answer(const Own& own, const Cell& cell, const CellQuery& query) {
   if (!own.tool.compare) return paced_answer(own, cell, asked->query, *paced, asked->notes);
   const auto compared = compare_moves(asked->curve, paced->motion, asked->query, options);
   if (!compared) return no(compared.reason());
-  Answer answer = paced_answer(own, cell, asked->query, *paced,
-                               asked->notes + "  " + compared->summary() + "\n" +
-                                   compared->table(query.arm()));
+  Answer answer =
+      paced_answer(own, cell, asked->query, *paced,
+                   asked->notes + "  " + compared->summary() + "\n" + compared->table(query.arm()));
   answer.json = json_of(query.arm(), *paced, *compared);
   return answer;
 }
@@ -305,11 +306,11 @@ Verb add_pace(VerbParser parser) {
   add_route_question(parser, own->route);
   add_waypoint_list(parser, own->list);
   add_tool_move(parser, own->tool);
-  parser.text("--profile", own->profile,
-              "of each straight line, from rest to rest: quintic (as without this), cubic, trapezoid "
-              "or jerk-limited; or of the whole path: time-optimal");
-  parser.flag("--keep-jerk", own->keep_jerk,
-              "with --profile time-optimal: keeps jerk limits, too");
+  parser.text(
+      "--profile", own->profile,
+      "of each straight line, from rest to rest: quintic (as without this), cubic, trapezoid "
+      "or jerk-limited; or of the whole path: time-optimal");
+  parser.flag("--keep-jerk", own->keep_jerk, "with --profile time-optimal: keeps jerk limits, too");
   parser.text("--polynomial", own->polynomial,
               "cubic or quintic: polynomials through a list of waypoints, in place of straight "
               "lines");

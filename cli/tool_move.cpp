@@ -60,12 +60,14 @@ ToolTrace trace_through(const std::vector<Pose>& poses, const std::string& file)
 }  // namespace
 
 void add_tool_move(VerbParser& parser, ToolMoveArguments& arguments) {
-  parser.flag("--straight", arguments.straight,
-              "instead of a route: the tool goes in a straight line from --from to the end, turning "
-              "evenly");
-  parser.text("--arc", arguments.arc,
-              "instead of a route: the tool goes along an arc through this point of the world: \"350 "
-              "mm, 0 mm, 420 mm\"");
+  parser.flag(
+      "--straight", arguments.straight,
+      "instead of a route: the tool goes in a straight line from --from to the end, turning "
+      "evenly");
+  parser.text(
+      "--arc", arguments.arc,
+      "instead of a route: the tool goes along an arc through this point of the world: \"350 "
+      "mm, 0 mm, 420 mm\"");
   parser.text("--trace", arguments.trace,
               "instead of a route: the tool follows a table of poses: x mm, y mm, z mm, and roll, "
               "pitch, yaw deg or a quaternion; it begins at the first, in a posture near --from");
@@ -86,7 +88,8 @@ Verdict<AskedToolMove> read_tool_move(const CellQuery& query, const ToolMoveArgu
   const double clearance = read_clearance(question.a);
   const double stray =
       for_option("--stray", [&] { return parse_quantity(arguments.stray, dimension::length); });
-  if (!(stray > 0.0)) throw InputError("--stray: a tool move is off a little, so this is above zero");
+  if (!(stray > 0.0))
+    throw InputError("--stray: a tool move is off a little, so this is above zero");
   const Tool tool = for_option("--tool", [&] { return arm.end_tool(question.a.tool); });
   Posture start = read_posture_argument(arm, question.from, "--from");
   const ToolCurveOptions options{.clearance = clearance, .deviation = stray};
@@ -104,8 +107,9 @@ Verdict<AskedToolMove> read_tool_move(const CellQuery& query, const ToolMoveArgu
     for (const Posture& posture : reached->postures()) {
       const auto curve = follow_tool_path(query, posture, tool.name, trace, options);
       if (curve)
-        return AskedToolMove{*curve, query,
-                             fmt::format("  begins in posture \"{}\"\n", posture_argument(arm, posture))};
+        return AskedToolMove{
+            *curve, query,
+            fmt::format("  begins in posture \"{}\"\n", posture_argument(arm, posture))};
       if (!refused) refused = curve.reason();
     }
     return *refused;

@@ -29,10 +29,10 @@ std::vector<std::string> for_stretches(const std::string& option, const std::str
                                        std::size_t waypoints) {
   std::vector<std::string> values = split_at_commas(text);
   if (values.size() + 1 != waypoints)
-    throw InputError(fmt::format("{}: found {}, and {} waypoint{} have {} stretches", option,
-                                 values.size(), waypoints, waypoints == 1 ? "" : "s",
-                                 waypoints == 0 ? 0 : waypoints - 1),
-                     "give one for each stretch, or none");
+    throw InputError(
+        fmt::format("{}: found {}, and {} waypoint{} have {} stretches", option, values.size(),
+                    waypoints, waypoints == 1 ? "" : "s", waypoints == 0 ? 0 : waypoints - 1),
+        "give one for each stretch, or none");
   return values;
 }
 
@@ -52,9 +52,8 @@ void read_passing(const WaypointArguments& list, std::vector<AskedWaypoint>& way
   if (!list.speeds.empty()) {
     const auto speeds = for_stretches("--speeds", list.speeds, waypoints.size());
     for (std::size_t i = 0; i < speeds.size(); ++i)
-      waypoints[i + 1].speed = for_option("--speeds", [&] {
-        return read_speed(parse_document(speeds[i], "--speeds"));
-      });
+      waypoints[i + 1].speed =
+          for_option("--speeds", [&] { return read_speed(parse_document(speeds[i], "--speeds")); });
   }
   if (!list.stops.empty())
     for (const std::string& name : split_at_commas(list.stops))
@@ -63,7 +62,8 @@ void read_passing(const WaypointArguments& list, std::vector<AskedWaypoint>& way
   for (const std::string& one : split_at_commas(list.waits)) {
     const auto equals = one.find('=');
     if (equals == std::string::npos)
-      throw InputError(fmt::format("--waits: found '{}'", one), "write it like over_bucket = 0.5 s");
+      throw InputError(fmt::format("--waits: found '{}'", one),
+                       "write it like over_bucket = 0.5 s");
     const std::string name(trimmed(std::string_view(one).substr(0, equals)));
     const double time = for_option(
         "--waits", [&] { return parse_quantity(one.substr(equals + 1), dimension::time); });
@@ -83,9 +83,10 @@ void add_waypoint_list(VerbParser& parser, WaypointArguments& arguments) {
   parser.text(
       "--durations", arguments.durations,
       "how long each stretch takes, with commas between: \"2 s, 1.5 s\"; with --polynomial");
-  parser.text("--speeds", arguments.speeds,
-              "of each stretch at most, with commas between: \"100 %, 40 %\" of the velocity limits; "
-              "of straight lines");
+  parser.text(
+      "--speeds", arguments.speeds,
+      "of each stretch at most, with commas between: \"100 %, 40 %\" of the velocity limits; "
+      "of straight lines");
   parser.text("--stops", arguments.stops,
               "waypoints to stop at where corners are rounded, with commas between");
   parser.text("--waits", arguments.waits,

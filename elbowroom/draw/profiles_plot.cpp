@@ -41,10 +41,11 @@ std::string panel(const ProfileRun& run, const Arm& arm, std::size_t row, std::s
         "set arrow from {0},graph 0 to {0},graph 1 nohead linewidth 1 linecolor rgb '#bbbbbb' "
         "back\n",
         time);
-  out += fmt::format("set title {} font 'DejaVu Sans,10' offset 0,-0.8\n",
-                     gnuplot_quoted(fmt::format("{}, {}: {} (% of the limit)", law_name(run.profile, run.keep_jerk),
-                                                text_time(run.motion.duration()),
-                                                column == 0 ? "velocity" : "acceleration")));
+  out += fmt::format(
+      "set title {} font 'DejaVu Sans,10' offset 0,-0.8\n",
+      gnuplot_quoted(fmt::format(
+          "{}, {}: {} (% of the limit)", law_name(run.profile, run.keep_jerk),
+          text_time(run.motion.duration()), column == 0 ? "velocity" : "acceleration")));
   const bool first = row == 0 && column == 0;
   out += first ? "set key at screen 0.96,0.995 horizontal right maxrows 2 font 'DejaVu Sans,9'\n"
                : "unset key\nunset label 1\n";

@@ -23,7 +23,8 @@ MovingBodies moving_bodies(const Arm& arm, const std::optional<Payload>& payload
   for (std::size_t i = 0; i < arm.links().size(); ++i) {
     const Link& link = arm.links()[i];
     if (link.posture_index >= 0) {
-      out.damping[link.posture_index] += link.posture_ratio * link.posture_ratio * link.joint.damping;
+      out.damping[link.posture_index] +=
+          link.posture_ratio * link.posture_ratio * link.joint.damping;
       out.friction[link.posture_index] += std::abs(link.posture_ratio) * link.joint.friction;
     }
     const LaneTree::Carried& carried = out.tree.links[i];

@@ -43,12 +43,12 @@ struct JointTurn {
 template <class N>
 struct BodyState {
   JointTurn<N> turn;
-  N slide;                      // m along z
-  LaneVector<N> turning;        // rad/s
-  LaneVector<N> turning_rate;   // rad/s^2
-  LaneVector<N> acceleration;   // m/s^2, of the origin, with gravity as an upward one
-  LaneVector<N> force;          // N
-  LaneVector<N> moment;         // N m about the origin
+  N slide;                     // m along z
+  LaneVector<N> turning;       // rad/s
+  LaneVector<N> turning_rate;  // rad/s^2
+  LaneVector<N> acceleration;  // m/s^2, of the origin, with gravity as an upward one
+  LaneVector<N> force;         // N
+  LaneVector<N> moment;        // N m about the origin
 };
 
 /// The same vector in a frame that is turned about z (or tilted about x), and back.
@@ -150,8 +150,7 @@ HWY_INLINE void weigh(const MovingBody& body, BodyState<N>& state) {
   state.force = number<N>(body.mass) * state.acceleration + cross(state.turning_rate, h) +
                 cross(state.turning, cross(state.turning, h));
   state.moment = inertia_times(state.turning_rate) +
-                 cross(state.turning, inertia_times(state.turning)) +
-                 cross(h, state.acceleration);
+                 cross(state.turning, inertia_times(state.turning)) + cross(h, state.acceleration);
 }
 
 /// Hands what a body takes to the one before it.

@@ -273,15 +273,13 @@ Json node_of(const Arm& arm, const PacedMotion& paced) {
            {"torque_use", node_of(arm, paced.torque)},
            {"slowed", slowed}};
   if (paced.stray)
-    out["stray"] = Json{{"beside", node_of(paced.stray->beside)},
-                        {"turned", node_of(paced.stray->turned)}};
+    out["stray"] =
+        Json{{"beside", node_of(paced.stray->beside)}, {"turned", node_of(paced.stray->turned)}};
   if (paced.steady)
-    out["tool_speed"] = Json{{"asked", node_of(paced.steady->asked)},
-                             {"length", node_of(paced.steady->length)},
-                             {"at_speed", node_of(paced.steady->at_speed)},
-                             {"least", node_of(paced.steady->least)},
-                             {"largest", node_of(paced.steady->largest)},
-                             {"kept", paced.steady->kept}};
+    out["tool_speed"] = Json{
+        {"asked", node_of(paced.steady->asked)},       {"length", node_of(paced.steady->length)},
+        {"at_speed", node_of(paced.steady->at_speed)}, {"least", node_of(paced.steady->least)},
+        {"largest", node_of(paced.steady->largest)},   {"kept", paced.steady->kept}};
   return out;
 }
 

@@ -3,8 +3,8 @@
 
 #include <array>
 
-#include "elbowroom/kinematics/pose_path.hpp"
 #include "elbowroom/follow/velocity_step.hpp"
+#include "elbowroom/kinematics/pose_path.hpp"
 #include "elbowroom/kinematics/target.hpp"
 
 namespace er {

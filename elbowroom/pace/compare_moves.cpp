@@ -47,10 +47,10 @@ MoveFigures figures_of(const Motion& motion, const Arm& arm, const Tool& tool) {
     const ToolPath::Deviation off = path.deviation_of(tip, 0.5 * path.end());
     out.off_line = std::max(out.off_line, off.beside);
     out.turned_off = std::max(out.turned_off, off.turned);
-    out.tool_speed =
-        std::max(out.tool_speed, point_velocity(arm, tool.link_index, tool.tip.position,
-                                                state.position, state.velocity)
-                                     .norm());
+    out.tool_speed = std::max(
+        out.tool_speed,
+        point_velocity(arm, tool.link_index, tool.tip.position, state.position, state.velocity)
+            .norm());
   }
   for (int k = 0; k < arm.dof(); ++k) {
     const auto joint = static_cast<std::size_t>(k);
@@ -87,8 +87,7 @@ Verdict<MoveComparison> compare_moves(const ToolCurve& curve, const Motion& tool
 std::string MoveComparison::summary() const {
   const double ratio = tool.motion.duration() / joints.motion.duration();
   return fmt::format("the {} takes {}, {:.2f} times as long as a joint move ({}){}", kind,
-                     text_time(tool.motion.duration()), ratio,
-                     text_time(joints.motion.duration()),
+                     text_time(tool.motion.duration()), ratio, text_time(joints.motion.duration()),
                      joints.in_the_way.empty() ? "" : ", which is not free");
 }
 

@@ -9,12 +9,12 @@ namespace er {
 
 struct MoveFigures {
   Motion motion;
-  double way = 0.0;          ///< of the tool's tip, m
-  double off_line = 0.0;     ///< the furthest the tip is from the straight line between its ends, m
-  double turned_off = 0.0;   ///< and the tool from an even turn between its ends, rad
-  double tool_speed = 0.0;   ///< at most, m/s
-  Posture travel;            ///< of each joint, there and back counted
-  Posture velocity_use;      ///< largest share of each joint's limits
+  double way = 0.0;         ///< of the tool's tip, m
+  double off_line = 0.0;    ///< the furthest the tip is from the straight line between its ends, m
+  double turned_off = 0.0;  ///< and the tool from an even turn between its ends, rad
+  double tool_speed = 0.0;  ///< at most, m/s
+  Posture travel;           ///< of each joint, there and back counted
+  Posture velocity_use;     ///< largest share of each joint's limits
   Posture acceleration_use;
   std::string in_the_way = {};  ///< of a joint move that is not free, what it meets
 };
@@ -29,8 +29,8 @@ struct MoveComparison {
   [[nodiscard]] std::string table(const Arm& arm) const;
 };
 
-/// `tool` is the paced motion along `curve`; the joint move goes straight in joints from its beginning
-/// to its end, under the same options as far as they are of joints.
+/// `tool` is the paced motion along `curve`; the joint move goes straight in joints from its
+/// beginning to its end, under the same options as far as they are of joints.
 Verdict<MoveComparison> compare_moves(const ToolCurve& curve, const Motion& tool,
                                       const CellQuery& query, const PaceOptions& options = {});
 

@@ -37,8 +37,7 @@ class Sampler {
     place_knots(intervals);
     std::size_t rows = 0;
     for (std::size_t i = 0; i < knots_.size(); ++i) rows += parts_of(i) + 1;
-    for (PostureRows* values :
-         {&out_.position, &out_.first, &out_.second, &out_.third, &out_.way})
+    for (PostureRows* values : {&out_.position, &out_.first, &out_.second, &out_.third, &out_.way})
       values->resize(static_cast<Eigen::Index>(rows), path.dof());
     for (std::size_t i = 0; i < knots_.size(); ++i) {
       const Knot& knot = knots_[i];
@@ -46,7 +45,8 @@ class Sampler {
       out_.lengths.push_back(next - knot.at);
       const std::size_t parts = parts_of(i);
       for (std::size_t part = 0; part <= parts; ++part) {
-        const double by = out_.lengths.back() * static_cast<double>(part) / static_cast<double>(parts);
+        const double by =
+            out_.lengths.back() * static_cast<double>(part) / static_cast<double>(parts);
         out_.rows.push_back({i, by});
         add(knot.piece, knot.piece_start, knot.at + by);
       }
@@ -153,10 +153,9 @@ class Sampler {
         most = std::min(most, share * limits_.velocity[k] / slope);
     }
     if (limits_.link >= 0) {
-      out_.tool.push_back(path_tool(arm_, limits_.link, limits_.tip,
-                                    out_.position.row(row).transpose(),
-                                    out_.first.row(row).transpose(),
-                                    out_.second.row(row).transpose()));
+      out_.tool.push_back(
+          path_tool(arm_, limits_.link, limits_.tip, out_.position.row(row).transpose(),
+                    out_.first.row(row).transpose(), out_.second.row(row).transpose()));
       if (const double slope = out_.tool.back().slope.norm(); slope > 0.0)
         most = std::min(most, share * limits_.tool_speed / slope);
     }

@@ -1,5 +1,5 @@
-// A path made ready for what begins and ends at rest with acceleration zero: s eased by a parameter z,
-// and where along it limits are looked at.
+// A path made ready for what begins and ends at rest with acceleration zero: s eased by a parameter
+// z, and where along it limits are looked at.
 #pragma once
 
 #include <vector>
@@ -24,8 +24,8 @@ struct EasedPath {
   PostureRows first;
   PostureRows second;
   PostureRows third;
-  PostureRows way;           ///< the first derivative by s, whose sign the eased one loses at the ends
-  std::vector<double> most;  ///< (dz/dt)^2 by the limits of velocity and of the tool's speed
+  PostureRows way;  ///< the first derivative by s, whose sign the eased one loses at the ends
+  std::vector<double> most;    ///< (dz/dt)^2 by the limits of velocity and of the tool's speed
   std::vector<PathTool> tool;  ///< by z; where the limits name a link
 
   [[nodiscard]] std::size_t intervals() const { return lengths.size(); }

@@ -129,8 +129,9 @@ class Optimiser {
     }
     gather_bounds();
     start();
-    const auto bounds = static_cast<double>(
-        2 * path_.rows.size() * (bounds_.linear.size() + bounds_.cones.size() + bounds_.jerks.size()));
+    const auto bounds =
+        static_cast<double>(2 * path_.rows.size() *
+                            (bounds_.linear.size() + bounds_.cones.size() + bounds_.jerks.size()));
     double mu = duration() / bounds;
     Sums here;
     (void)look(c_, here);
@@ -316,7 +317,8 @@ class Optimiser {
     for (std::size_t d = 0; d < 3; ++d)
       for (std::size_t i = 0; i < n_ + 2; ++i) band.of[d][i] += mu * here.barrier_band.of[d][i];
     Values gradient(n_ + 2);
-    for (std::size_t i = 0; i < n_ + 2; ++i) gradient[i] = here.of_time[i] + mu * here.of_barrier[i];
+    for (std::size_t i = 0; i < n_ + 2; ++i)
+      gradient[i] = here.of_time[i] + mu * here.of_barrier[i];
     out.by.resize(n_ + 2);
     for (std::size_t i = 0; i < n_ + 2; ++i) out.by[i] = -gradient[i];
     solve(band, out.by);

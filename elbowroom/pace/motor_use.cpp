@@ -79,8 +79,8 @@ PeakUse torque_use(const Motion& motion, const Arm& arm, const DynamicsOptions& 
   if (!states_torques(arm)) return peak;
   const Samples samples(motion);
   PostureRows effort(samples.position);
-  ArmDynamics(arm, options).inverse(samples.position, samples.velocity, samples.acceleration,
-                                    effort);
+  ArmDynamics(arm, options)
+      .inverse(samples.position, samples.velocity, samples.acceleration, effort);
   const Posture& limits = arm.limits().torque;
   for (int k = 0; k < arm.dof(); ++k) {
     if (!std::isfinite(limits[k])) continue;
@@ -95,8 +95,8 @@ double stretch_for_torque(const Motion& motion, const Arm& arm, const Posture& m
                           const DynamicsOptions& options) {
   const Samples samples(motion);
   PostureRows effort(samples.position);
-  ArmDynamics(arm, options).inverse(samples.position, samples.velocity, samples.acceleration,
-                                    effort);
+  ArmDynamics(arm, options)
+      .inverse(samples.position, samples.velocity, samples.acceleration, effort);
   bool kept = true;
   for (Eigen::Index k = 0; k < effort.cols(); ++k)
     kept = kept && effort.col(k).cwiseAbs().maxCoeff() <= most[k];

@@ -15,8 +15,8 @@ bool states_torques(const Arm& arm);
 /// the motion; no joint (-1) where no limit is stated, or masses are not.
 PeakUse torque_use(const Motion& motion, const Arm& arm, const DynamicsOptions& options = {});
 
-/// How many times as long a motion must take to keep torque limits (`most`, above zero), at the same
-/// samples: 1 when it keeps them, infinite where holding still takes all of one.
+/// How many times as long a motion must take to keep torque limits (`most`, above zero), at the
+/// same samples: 1 when it keeps them, infinite where holding still takes all of one.
 double stretch_for_torque(const Motion& motion, const Arm& arm, const Posture& most,
                           const DynamicsOptions& options = {});
 

@@ -47,10 +47,9 @@ void check_path_options(const PaceOptions& options) {
         fmt::format("a {} profile comes to rest at every corner", name_of(options.profile)),
         "take profile time-optimal to round corners");
   if (std::isfinite(options.tool_speed) || std::isfinite(options.tool_acceleration))
-    throw InputError(
-        fmt::format("a {} profile of joint lines knows of no limits of the tool",
-                    name_of(options.profile)),
-        "take profile time-optimal");
+    throw InputError(fmt::format("a {} profile of joint lines knows of no limits of the tool",
+                                 name_of(options.profile)),
+                     "take profile time-optimal");
 }
 
 // The motion as it stands, round corners: it is near the path that was proved, but not quite on it.
@@ -127,9 +126,8 @@ class WaypointPacing {
 
   // As quick as can be from stop to stop.
   std::optional<Reason> pace_path(std::size_t first, std::size_t last) {
-    const std::vector<Posture> part(
-        waypoints_.begin() + static_cast<std::ptrdiff_t>(first),
-        waypoints_.begin() + static_cast<std::ptrdiff_t>(last) + 1);
+    const std::vector<Posture> part(waypoints_.begin() + static_cast<std::ptrdiff_t>(first),
+                                    waypoints_.begin() + static_cast<std::ptrdiff_t>(last) + 1);
     if (path_length(part) <= 1e-9) return std::nullopt;
     RoundedPath path = path_through(part);
     for (Corner& corner : path.corners) corner.waypoint += first;

@@ -15,8 +15,9 @@ namespace er {
 /// starting and stopping together, at rest at each waypoint. A no names the joint and limit when
 /// a waypoint is out of its range. Throws InputError for fewer than two different waypoints or a
 /// limit that the profile needs and that is not stated. Given an arm alone, nothing is known of
-/// zones. Torque limits are kept where they and the masses they need are stated. Rounded corners stray from the lines: what is proved of a route beside its clearance,
-/// such as rules on the way, does not hold of them.
+/// zones. Torque limits are kept where they and the masses they need are stated. Rounded corners
+/// stray from the lines: what is proved of a route beside its clearance, such as rules on the way,
+/// does not hold of them.
 Verdict<PacedMotion> pace(const std::vector<Posture>& waypoints, const Arm& arm,
                           const PaceOptions& options = {});
 /// The same in a cell: a stretch that passes through a zone with a speed cap is slowed as a whole
@@ -26,11 +27,11 @@ Verdict<PacedMotion> pace(const std::vector<Posture>& waypoints, const CellQuery
 Verdict<PacedMotion> pace(const Route& route, const CellQuery& query,
                           const PaceOptions& options = {});
 
-/// Time on a tool's path. Profiles but time-optimal are laws of progress along it: the cubic and the
-/// quintic stretched until every limit is kept, the trapezoid and the jerk-limited one at a constant
-/// tool speed between ramps of constant tool acceleration (or jerk), such that every limit is kept.
-/// The motion is near the curve that was proved and not quite on it, so it is proved and measured
-/// anew as it stands.
+/// Time on a tool's path. Profiles but time-optimal are laws of progress along it: the cubic and
+/// the quintic stretched until every limit is kept, the trapezoid and the jerk-limited one at a
+/// constant tool speed between ramps of constant tool acceleration (or jerk), such that every limit
+/// is kept. The motion is near the curve that was proved and not quite on it, so it is proved and
+/// measured anew as it stands.
 Verdict<PacedMotion> pace(const ToolCurve& curve, const CellQuery& query,
                           const PaceOptions& options = {});
 

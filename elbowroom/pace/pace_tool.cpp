@@ -15,7 +15,8 @@ namespace {
 constexpr int kFewestPieces = 48;
 constexpr int kMostPieces = 6144;
 
-PathProgress progress_of(const ToolCurve& curve, const PathLimits& limits, const PaceOptions& options) {
+PathProgress progress_of(const ToolCurve& curve, const PathLimits& limits,
+                         const PaceOptions& options) {
   const double length = curve.curve.duration();
   ProgressLimits most = progress_limits(curve.curve, limits);
   if (options.profile == Profile::cubic || options.profile == Profile::quintic)
@@ -84,7 +85,8 @@ Verdict<PacedMotion> pace(const ToolCurve& curve, const CellQuery& query,
     const auto motion = timed(curve, arm, limits, own, pieces);
     if (!motion) return motion.reason();
     out.stray = largest_deviation(arm, tool, curve.path, *motion, 3);
-    const bool near = out.stray->beside <= curve.deviation && out.stray->turned <= curve.turn_deviation;
+    const bool near =
+        out.stray->beside <= curve.deviation && out.stray->turned <= curve.turn_deviation;
     if (!near && pieces < kMostPieces && own.profile != Profile::time_optimal) continue;
     if (!near)
       return Reason{Cause::off_line,

@@ -43,13 +43,12 @@ std::string PacedMotion::summary() const {
   return fmt::format(
       "yes: {} in all, {}, {} stop{} on the way{}; at most {:.1f} % of a velocity limit "
       "and {:.1f} % of an acceleration limit{}",
-      text_time(motion.duration()),
-      law(), stops, stops == 1 ? "" : "s", round,
+      text_time(motion.duration()), law(), stops, stops == 1 ? "" : "s", round,
       100.0 * peaks.velocity.share, 100.0 * peaks.acceleration.share,
       slowed.empty()
           ? ""
-          : "; slowed for " + (slowed.front().zone.empty() ? "torque limits"
-                                                           : "zone " + slowed.front().zone));
+          : "; slowed for " +
+                (slowed.front().zone.empty() ? "torque limits" : "zone " + slowed.front().zone));
 }
 
 std::string PacedMotion::corners_text(const Arm& arm) const {
@@ -69,10 +68,10 @@ std::string PacedMotion::corners_text(const Arm& arm) const {
 std::string PacedMotion::report(const Arm& arm) const {
   std::string out = limits_table(motion, arm);
   for (const SlowedStretch& one : slowed)
-    out += fmt::format("  stretch {} takes {:.2f} times as long so that {}\n", one.stretch, one.factor,
-                       one.zone.empty()
-                           ? "torque limits are kept"
-                           : fmt::format("{} keeps the speed cap of zone {}", one.link, one.zone));
+    out += fmt::format(
+        "  stretch {} takes {:.2f} times as long so that {}\n", one.stretch, one.factor,
+        one.zone.empty() ? "torque limits are kept"
+                         : fmt::format("{} keeps the speed cap of zone {}", one.link, one.zone));
   if (peaks.jerk.share > 1.0 + 1e-6)
     out += fmt::format("  jerk limits are not kept: {:.0f} % of that of {}\n",
                        100.0 * peaks.jerk.share, arm.moving_joint(peaks.jerk.joint).name);
@@ -86,9 +85,10 @@ std::string PacedMotion::report(const Arm& arm) const {
   if (rounded() > 0) out += corners_text(arm);
   if (steady) out += "  " + steady->text() + "\n";
   if (stray)
-    out += fmt::format("  the tip strays {:.4f} mm and {:.4f} deg from its path at most; the motion as it "
-                       "stands is proved to keep {:.1f} mm\n",
-                       to_mm(stray->beside), to_deg(stray->turned), to_mm(clearance));
+    out += fmt::format(
+        "  the tip strays {:.4f} mm and {:.4f} deg from its path at most; the motion as it "
+        "stands is proved to keep {:.1f} mm\n",
+        to_mm(stray->beside), to_deg(stray->turned), to_mm(clearance));
   return out;
 }
 

@@ -17,7 +17,7 @@ namespace er {
 /// unless corners are rounded, and never leave the lines, so a route's proof of clearance holds for
 /// the motion as it stands.
 enum class Profile {
-  cubic,    ///< the plainest polynomial: acceleration jumps at both ends
+  cubic,      ///< the plainest polynomial: acceleration jumps at both ends
   quintic,    ///< smooth: acceleration is continuous and zero at both ends; keeps jerk limits too
   trapezoid,  ///< quick: full acceleration, cruise, full braking; acceleration jumps, so jerk
               ///< limits are not kept
@@ -83,7 +83,7 @@ struct PacedMotion {
   std::vector<Corner> corners = {};  ///< where corners were to be rounded: all there are
   double clearance = 0.0;            ///< m; proved for a motion round corners as it stands
   std::vector<SlowedStretch> slowed = {};
-  std::optional<SteadySpeed> steady = {};          ///< of a tool move that was given a speed
+  std::optional<SteadySpeed> steady = {};         ///< of a tool move that was given a speed
   std::optional<ToolPath::Deviation> stray = {};  ///< of a tool move from its path, as it stands
 
   [[nodiscard]] int rounded() const;  ///< corners that are gone round without a stop

@@ -52,7 +52,8 @@ Motion closed_form(const JointCurve& path, const PathLimits& limits) {
   own.velocity = limits.velocity;
   own.acceleration = limits.acceleration;
   own.jerk = limits.jerk;
-  return Motion(jerk_limited_line(path.at(0.0).position, path.at(path.duration()).position, own, 1.0));
+  return Motion(
+      jerk_limited_line(path.at(0.0).position, path.at(path.duration()).position, own, 1.0));
 }
 
 Reason too_heavy(const Motion& motion, const Arm& arm) {

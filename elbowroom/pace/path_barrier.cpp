@@ -84,10 +84,10 @@ HWY_INLINE void add_cone(const PathBounds::Cone& cone, std::size_t at, Pack x, P
   add_bound<2>(out, pack(1.0), pack(0.0), sum);
 }
 
-// As |l| < 1 / sqrt(x), whose right side is convex; and -log(x) more, so that the slacks are those of
-// 1 - sqrt(x) |l|: the others are without bound as x vanishes.
-HWY_INLINE void add_jerk(const PathBounds::Jerk& jerk, std::size_t at, Pack x, Pack slope, Pack bend,
-                         Pack over_x, Pack over_root, BarrierSum& sum) {
+// As |l| < 1 / sqrt(x), whose right side is convex; and -log(x) more, so that the slacks are those
+// of 1 - sqrt(x) |l|: the others are without bound as x vanishes.
+HWY_INLINE void add_jerk(const PathBounds::Jerk& jerk, std::size_t at, Pack x, Pack slope,
+                         Pack bend, Pack over_x, Pack over_root, BarrierSum& sum) {
   TwoSided out{pack(0.0),
                {load(jerk.of_x.data() + at), load(jerk.of_slope.data() + at),
                 load(jerk.of_bend.data() + at)}};

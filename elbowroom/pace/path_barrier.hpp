@@ -7,8 +7,8 @@
 
 namespace er {
 
-/// Bounds at points of a path on x = (ds/dt)^2 and its first two derivatives by s there, one value a
-/// point in each list. Lists are filled up to a multiple of eight with zeros.
+/// Bounds at points of a path on x = (ds/dt)^2 and its first two derivatives by s there, one value
+/// a point in each list. Lists are filled up to a multiple of eight with zeros.
 struct PathBounds {
   explicit PathBounds(std::size_t points) : count((points + 7) / 8 * 8) {}
   using Values = std::vector<double>;

@@ -6,8 +6,8 @@
 
 namespace er {
 
-/// One row for each point of the path, one column a joint: with s the path's parameter, the effort is
-/// by_growth d2s/dt2 + by_square (ds/dt)^2 + by_rate ds/dt + still, going forward.
+/// One row for each point of the path, one column a joint: with s the path's parameter, the effort
+/// is by_growth d2s/dt2 + by_square (ds/dt)^2 + by_rate ds/dt + still, going forward.
 struct PathEfforts {
   PostureRows by_growth;
   PostureRows by_square;

@@ -37,7 +37,8 @@ double tool_stretch(const Motion& motion, const Arm& arm, const PathLimits& limi
       speed = std::max(speed, velocity(piece, t).norm() / limits.tool_speed);
       if (!std::isfinite(limits.tool_acceleration)) continue;
       const Vector3 change = velocity(piece, t + step) - velocity(piece, t - step);
-      acceleration = std::max(acceleration, change.norm() / (2.0 * step) / limits.tool_acceleration);
+      acceleration =
+          std::max(acceleration, change.norm() / (2.0 * step) / limits.tool_acceleration);
     }
   }
   return std::max(speed, std::sqrt(acceleration));
@@ -88,8 +89,8 @@ double stretch_to_keep(const Motion& motion, const Arm& arm, const PathLimits& l
 KeptMotion kept_within(Motion motion, const Arm& arm, const PathLimits& limits) {
   double factor = std::max(1.0, stretch_to_keep(motion, arm, limits));
   if (limits.torques)
-    factor = std::max(factor, stretch_for_torque(motion, arm, limits.torques->most,
-                                                 limits.torques->dynamics));
+    factor = std::max(
+        factor, stretch_for_torque(motion, arm, limits.torques->most, limits.torques->dynamics));
   if (factor > 1.0 && std::isfinite(factor)) motion = motion.stretched(factor);
   return {std::move(motion), factor};
 }

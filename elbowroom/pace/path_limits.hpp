@@ -42,15 +42,16 @@ void check_path(const JointCurve& path, const PathLimits& limits);
 /// The share of every velocity limit that may be used at a parameter of the path.
 double cap_at(const PathLimits& limits, double parameter);
 
-/// How many times as long a motion must take at least to keep the limits of joints and tool: below 1
-/// where it could be quicker. Joints' peaks are exact; the tool is looked at in a few moments of each
-/// piece. Jerk counts only where it has limits.
+/// How many times as long a motion must take at least to keep the limits of joints and tool: below
+/// 1 where it could be quicker. Joints' peaks are exact; the tool is looked at in a few moments of
+/// each piece. Jerk counts only where it has limits.
 double stretch_to_keep(const Motion& motion, const Arm& arm, const PathLimits& limits);
 
 /// The motion as it is where it keeps all limits, else slowed until it does: torques, too.
 struct KeptMotion {
   Motion motion;
-  double slowed = 1.0;  ///< times as long; infinite where even holding still asks too much of a motor
+  double slowed =
+      1.0;  ///< times as long; infinite where even holding still asks too much of a motor
 };
 KeptMotion kept_within(Motion motion, const Arm& arm, const PathLimits& limits);
 

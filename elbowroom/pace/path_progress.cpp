@@ -23,7 +23,8 @@ ProgressLimits progress_limits(const JointCurve& path, const PathLimits& limits)
     for (const CurvePiece& piece : path.pieces())
       for (int i = 0; i <= kSamples; ++i)
         for (std::size_t k = 0; k < piece.joints.size(); ++k)
-          look(static_cast<Eigen::Index>(k), all_at(piece.joints[k], piece.duration * i / kSamples));
+          look(static_cast<Eigen::Index>(k),
+               all_at(piece.joints[k], piece.duration * i / kSamples));
   };
   const auto keep = [](double& limit, double most, double value) {
     if (value != 0.0) limit = std::min(limit, most / std::abs(value));

@@ -22,8 +22,8 @@ ProgressLimits progress_limits(const JointCurve& path, const PathLimits& limits)
 /// From rest to rest by a law of straight lines (see line_profile), all but time-optimal.
 PathProgress progress_by(Profile profile, double length, const ProgressLimits& limits);
 
-/// The motion along `path` by that progress: `pieces` evenly spaced in time in each of the law's own,
-/// about as long, each the quintic that meets position, velocity and acceleration at its ends.
+/// The motion along `path` by that progress: `pieces` evenly spaced in time in each of the law's
+/// own, about as long, each the quintic that meets position, velocity and acceleration at its ends.
 Motion along(const JointCurve& path, const PathProgress& progress, int pieces);
 
 }  // namespace er

@@ -29,8 +29,8 @@ std::vector<Moment> moments_of(const Motion& motion, const Arm& arm, const Tool&
   for (int i = 0; i <= kSamples; ++i) {
     motion.at(motion.duration() * i / kSamples, state);
     const Vector3 tip = tool_pose(arm, tool, state.position).position;
-    const Vector3 velocity = point_velocity(arm, tool.link_index, tool.tip.position,
-                                            state.position, state.velocity);
+    const Vector3 velocity =
+        point_velocity(arm, tool.link_index, tool.tip.position, state.position, state.velocity);
     out.push_back({i == 0 ? 0.0 : out.back().way + (tip - last).norm(), velocity.norm()});
     last = tip;
   }
@@ -66,8 +66,8 @@ SteadySpeed steady_speed(const Motion& motion, const Arm& arm, const Tool& tool,
     out.largest = std::max(out.largest, moments[i].speed);
     out.mean += moments[i].speed / static_cast<double>(last - first + 1);
   }
-  out.kept = out.reached && out.least >= (1.0 - kKept) * asked &&
-             out.at_speed >= kLeastShare * out.length;
+  out.kept =
+      out.reached && out.least >= (1.0 - kKept) * asked && out.at_speed >= kLeastShare * out.length;
   return out;
 }
 
@@ -75,13 +75,13 @@ std::string SteadySpeed::text() const {
   if (!reached)
     return fmt::format("tool speed {:.1f} mm/s is never reached: {:.1f} mm/s at most", to_mm(asked),
                        to_mm(largest));
-  const std::string within =
-      fmt::format("tool speed {:.1f} mm/s is kept within {:.0f} % over {:.1f} of {:.1f} mm ({:.0f} %)",
-                  to_mm(asked), 100.0 * kKept, to_mm(at_speed), to_mm(length),
-                  100.0 * at_speed / length);
+  const std::string within = fmt::format(
+      "tool speed {:.1f} mm/s is kept within {:.0f} % over {:.1f} of {:.1f} mm ({:.0f} %)",
+      to_mm(asked), 100.0 * kKept, to_mm(at_speed), to_mm(length), 100.0 * at_speed / length);
   if (kept) return within + fmt::format(", at {:.2f} mm/s on average", to_mm(mean));
   if (least >= (1.0 - kKept) * asked) return within + ", which is less than half of its way";
-  return within + fmt::format("; at {:.1f} mm it falls to {:.1f} mm/s", to_mm(least_at), to_mm(least));
+  return within +
+         fmt::format("; at {:.1f} mm it falls to {:.1f} mm/s", to_mm(least_at), to_mm(least));
 }
 
 }  // namespace er

@@ -9,14 +9,14 @@
 namespace er {
 
 struct SteadySpeed {
-  double asked = 0.0;   ///< m/s
-  double length = 0.0;  ///< of the tip's whole way, m
+  double asked = 0.0;     ///< m/s
+  double length = 0.0;    ///< of the tip's whole way, m
   double at_speed = 0.0;  ///< of it, m: within 1 % of what was asked
-  /// Between the ramps, from where the speed is first reached to where it is last left; without such
-  /// a place the whole way. Least and largest speed there, m/s.
+  /// Between the ramps, from where the speed is first reached to where it is last left; without
+  /// such a place the whole way. Least and largest speed there, m/s.
   double least = 0.0;
   double largest = 0.0;
-  double mean = 0.0;  ///< m/s, over time, between the ramps
+  double mean = 0.0;      ///< m/s, over time, between the ramps
   double least_at = 0.0;  ///< m, along the way
   bool reached = false;   ///< anywhere
   /// Within 1 % all the way between the ramps, and they leave it half of the way or more.

@@ -153,7 +153,8 @@ class Optimal {
     x_.assign(grid_.size(), 0.0);
     bool damped = false;
     if (limits_.torques) {
-      efforts_ = path_efforts(arm_, limits_.torques->dynamics, position_, slope_, curvature_, slope_);
+      efforts_ =
+          path_efforts(arm_, limits_.torques->dynamics, position_, slope_, curvature_, slope_);
       if (auto reason = too_heavy_to_hold(efforts_, limits_.torques->most, arm_)) return reason;
       damped = !efforts_.by_rate.isZero(0.0);
       if (damped) cap_damping();
@@ -228,8 +229,7 @@ class Optimal {
       position_(row, k) = at.value;
       slope_(row, k) = at.first;
       curvature_(row, k) = at.second;
-      if (at.first != 0.0)
-        most = std::min(most, share * limits_.velocity[k] / std::abs(at.first));
+      if (at.first != 0.0) most = std::min(most, share * limits_.velocity[k] / std::abs(at.first));
     }
     if (limits_.link >= 0) {
       out.tool = path_tool(arm_, limits_.link, limits_.tip, position_.row(row).transpose(),
@@ -282,7 +282,8 @@ class Optimal {
         const auto row = static_cast<Eigen::Index>(i);
         const double rate = efforts_.by_rate(row, k);
         if (rate == 0.0) continue;
-        const double left = limits_.torques->most[k] - std::copysign(1.0, rate) * efforts_.still(row, k);
+        const double left =
+            limits_.torques->most[k] - std::copysign(1.0, rate) * efforts_.still(row, k);
         grid_[i].most = std::min(grid_[i].most, std::pow(kShare * left / rate, 2));
       }
   }

@@ -22,17 +22,17 @@ struct TimeOptimalOptions {
 
 struct TimeOptimal {
   Motion motion;
-  int intervals = 0;  ///< of the grid
+  int intervals = 0;    ///< of the grid
   double slowed = 1.0;  ///< times as long as without what the grid left over between its points
 };
 
-/// The quickest motion along `path` from rest to rest that keeps all limits but jerk's. Its velocity
-/// and acceleration are those of the path where that is straight; about curves each interval is the
-/// quintic that meets position, velocity and acceleration of the path at its ends. No limit is
-/// exceeded (those of the tool and of torques at a few moments of each piece): the whole is slowed
-/// by what the grid left over, mostly a few millionths. `path` has a continuous direction and
-/// curvature. A no where holding the arm still takes all that a motor has. Throws InputError for
-/// limits that are not above zero, or a path of no length.
+/// The quickest motion along `path` from rest to rest that keeps all limits but jerk's. Its
+/// velocity and acceleration are those of the path where that is straight; about curves each
+/// interval is the quintic that meets position, velocity and acceleration of the path at its ends.
+/// No limit is exceeded (those of the tool and of torques at a few moments of each piece): the
+/// whole is slowed by what the grid left over, mostly a few millionths. `path` has a continuous
+/// direction and curvature. A no where holding the arm still takes all that a motor has. Throws
+/// InputError for limits that are not above zero, or a path of no length.
 Verdict<TimeOptimal> time_optimal(const JointCurve& path, const Arm& arm, const PathLimits& limits,
                                   const TimeOptimalOptions& options = {});
 

@@ -56,8 +56,7 @@ Verdict<std::vector<ProfileRun>> compare_profiles(const CellQuery& query, const 
     if (law.profile != Profile::time_optimal) own.corners.reset();
     const auto planned = plan_routine(query, own, supervision);
     if (!planned) return planned.reason();
-    ProfileRun run{
-        .profile = law.profile, .keep_jerk = law.keep_jerk, .motion = planned->whole()};
+    ProfileRun run{.profile = law.profile, .keep_jerk = law.keep_jerk, .motion = planned->whole()};
     run.boundaries = planned->ends();
     run.peaks = peaks_of(run.motion, query.arm().limits());
     run.jump = largest_jump_share(run.motion, query.arm().limits());

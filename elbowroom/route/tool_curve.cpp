@@ -17,10 +17,10 @@ namespace {
 
 constexpr int kFewestPieces = 24;
 constexpr int kMostPieces = 384;
-constexpr double kKnotAccuracy = 1e-9;     // m and rad; the knots lie on the path as good as exactly
+constexpr double kKnotAccuracy = 1e-9;  // m and rad; the knots lie on the path as good as exactly
 constexpr double kLongestKnotStep = 0.35;  // rad or m; a longer one is a jump to another branch
-constexpr double kTimingRoom = 2e-6;       // m, proved beside the clearance: motions along the curve
-                                           // stray from it a little
+constexpr double kTimingRoom = 2e-6;  // m, proved beside the clearance: motions along the curve
+                                      // stray from it a little
 
 Reason cut_short(const ToolPath& path, double parameter, const std::string& why) {
   const double share = parameter / path.end();
@@ -141,13 +141,13 @@ Verdict<ToolCurve> follow_tool_path(const CellQuery& query, const Posture& start
     if (worst.beside <= 0.5 * options.deviation && worst.turned <= 0.5 * options.turn_deviation)
       break;
     if (pieces >= kMostPieces)
-      return Reason{
-          Cause::off_line,
-          fmt::format("no: the tip strays {} from the {}, {} is allowed",
-                      text_length(out.worst_deviation), path.kind(), text_length(options.deviation))};
+      return Reason{Cause::off_line, fmt::format("no: the tip strays {} from the {}, {} is allowed",
+                                                 text_length(out.worst_deviation), path.kind(),
+                                                 text_length(options.deviation))};
   }
   SweepMemory memory(query);
-  if (const CurveSweep sweep = sweep_curve(query, out.curve, options.clearance + kTimingRoom, memory);
+  if (const CurveSweep sweep =
+          sweep_curve(query, out.curve, options.clearance + kTimingRoom, memory);
       !sweep.free)
     return cut_short(
         path, sweep.at,

@@ -29,10 +29,10 @@ struct ToolCurve {
   double turn_deviation = 0.0;
 };
 
-/// Follows a path with `tool` (empty: the first) from `start`, which is on its beginning, staying on
-/// the branch it begins on: knots by numeric solves, each from the one before, and a spline through
-/// them, of as many as it takes. A no says how far the path can be followed, and what ends it: a
-/// joint limit, a branch that ends, or something in the way.
+/// Follows a path with `tool` (empty: the first) from `start`, which is on its beginning, staying
+/// on the branch it begins on: knots by numeric solves, each from the one before, and a spline
+/// through them, of as many as it takes. A no says how far the path can be followed, and what ends
+/// it: a joint limit, a branch that ends, or something in the way.
 Verdict<ToolCurve> follow_tool_path(const CellQuery& query, const Posture& start,
                                     const std::string& tool, const ToolPath& path,
                                     const ToolCurveOptions& options = {});
@@ -41,8 +41,8 @@ Verdict<ToolCurve> follow_tool_path(const CellQuery& query, const Posture& start
 Verdict<ToolCurve> follow_line(const CellQuery& query, const Posture& start, const Target& target,
                                const ToolCurveOptions& options = {});
 
-/// How far the tool of a motion strays from the path at most: at `each` moments of each piece and its
-/// end; the motion goes from the path's beginning to its end.
+/// How far the tool of a motion strays from the path at most: at `each` moments of each piece and
+/// its end; the motion goes from the path's beginning to its end.
 ToolPath::Deviation largest_deviation(const Arm& arm, const Tool& tool, const ToolPath& path,
                                       const JointCurve& motion, int each);
 

@@ -12,8 +12,8 @@
 namespace er {
 namespace {
 
-constexpr double kSamePoint = 1e-5;     // m
-constexpr double kAcross = 0.01;        // m a radian, that a trace's parameter counts of turns
+constexpr double kSamePoint = 1e-5;       // m
+constexpr double kAcross = 0.01;          // m a radian, that a trace's parameter counts of turns
 constexpr std::size_t kCellsBetween = 8;  // of a trace, from each pose to the next
 
 Matrix3 turned_by(const Vector3& turn, double share) {
@@ -46,7 +46,8 @@ ToolArc::ToolArc(const Pose& from, const Vector3& through, const Pose& to)
   const double size = normal.squaredNorm();
   for (const Vector3& side : {a, b, Vector3(b - a)})
     if (side.norm() < kSamePoint)
-      throw InputError("two of an arc's three points are the same", "give a point between its ends");
+      throw InputError("two of an arc's three points are the same",
+                       "give a point between its ends");
   if (!(size > 1e-12 * a.squaredNorm() * b.squaredNorm()))
     throw InputError("an arc's three points lie on one straight line",
                      "give a point beside the line, or a straight line");

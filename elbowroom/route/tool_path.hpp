@@ -10,8 +10,8 @@
 
 namespace er {
 
-/// From one pose to another. Its parameter is the way of the tip in m; of a turn in place, the angle
-/// in rad.
+/// From one pose to another. Its parameter is the way of the tip in m; of a turn in place, the
+/// angle in rad.
 class ToolLine {
  public:
   /// Throws InputError where the two are the same.
@@ -29,8 +29,8 @@ class ToolLine {
   Vector3 turn_;  // rotation vector
 };
 
-/// Part of a circle from one pose through a point to another. Its parameter is the way of the tip in
-/// m.
+/// Part of a circle from one pose through a point to another. Its parameter is the way of the tip
+/// in m.
 class ToolArc {
  public:
   /// Throws InputError where the three points lie on a line, or two are the same.
@@ -81,9 +81,9 @@ class ToolPath {
 
   /// The pose at a parameter in [0, end()].
   [[nodiscard]] Pose at(double parameter) const;
-  [[nodiscard]] double end() const;     ///< m; of a turn in place, rad
-  [[nodiscard]] double length() const;  ///< of the tip's way, m
-  [[nodiscard]] double turn() const;    ///< of the tool from first to last, rad
+  [[nodiscard]] double end() const;             ///< m; of a turn in place, rad
+  [[nodiscard]] double length() const;          ///< of the tip's way, m
+  [[nodiscard]] double turn() const;            ///< of the tool from first to last, rad
   [[nodiscard]] std::string_view kind() const;  ///< "straight line", "arc" or "trace"
 
   struct Deviation {

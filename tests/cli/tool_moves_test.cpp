@@ -24,20 +24,23 @@ void refused_move(const std::string& command, const std::string& message) {
 
 TEST_CASE("pace: a straight move beside a joint move, its files and figures") {
   const Folder folder;
-  const Run run = tool(kIntoKiln + "--straight --tool-speed '200 mm/s' --profile trapezoid --compare "
-                                   "--out '" +
+  const Run run = tool(kIntoKiln +
+                       "--straight --tool-speed '200 mm/s' --profile trapezoid --compare "
+                       "--out '" +
                        (folder / "m.json") + "' --out '" + (folder / "m.svg") + "'");
   CHECK(run.exit == 0);
   CHECK_THAT(first_line(run.out), StartsWith("yes: 1.679 s in all, trapezoid"));
-  CHECK_THAT(run.out, Contains("tool speed 200.0 mm/s is kept within 1 % over 311.1 of 323.4 mm (96 %)"));
+  CHECK_THAT(run.out,
+             Contains("tool speed 200.0 mm/s is kept within 1 % over 311.1 of 323.4 mm (96 %)"));
   CHECK_THAT(run.out, Contains("times as long as a joint move"));
   CHECK_THAT(run.out, Contains("off the straight line") && Contains("way of the tip"));
-  CHECK_THAT(first_line(tool("audit glaze.cell.yaml '" + (folder / "m.json") +
-                             "' --tool-speed '201 mm/s'")
-                            .out),
-             StartsWith("yes: "));
+  CHECK_THAT(
+      first_line(
+          tool("audit glaze.cell.yaml '" + (folder / "m.json") + "' --tool-speed '201 mm/s'").out),
+      StartsWith("yes: "));
   const json answer = json::parse(
-      tool(kIntoKiln + "--straight --tool-speed '200 mm/s' --profile trapezoid --compare --json").out);
+      tool(kIntoKiln + "--straight --tool-speed '200 mm/s' --profile trapezoid --compare --json")
+          .out);
   CHECK(answer["tool_speed"]["kept"] == true);
   CHECK(answer["stray"]["beside"] < 2e-4);
   CHECK(answer["tool_move"]["off_line"] < 2e-4);
@@ -62,7 +65,8 @@ TEST_CASE("pace: laws of a straight move, from the slowest to the quickest") {
 }
 
 TEST_CASE("pace: a steady speed that cannot be kept says which could") {
-  const Run run = tool(kIntoKiln + "--straight --tool-speed '900 mm/s' --profile time-optimal --steady");
+  const Run run =
+      tool(kIntoKiln + "--straight --tool-speed '900 mm/s' --profile time-optimal --steady");
   CHECK(run.exit == 1);
   CHECK_THAT(run.out, StartsWith("no: tool speed 900.0 mm/s is never reached") &&
                           Contains("would do: at ") && Contains(" mm/s it is kept"));
@@ -74,13 +78,15 @@ TEST_CASE("pace: a steady speed that cannot be kept says which could") {
 }
 
 TEST_CASE("pace: an arc and a trace") {
-  const Run arc = tool("pace glaze.cell.yaml --from home --arc '340 mm, 100 mm, 930 mm' --place "
-                       "'292 mm, 180 mm, 920 mm' --rpy '180 deg, 0 deg, 180 deg'");
+  const Run arc = tool(
+      "pace glaze.cell.yaml --from home --arc '340 mm, 100 mm, 930 mm' --place "
+      "'292 mm, 180 mm, 920 mm' --rpy '180 deg, 0 deg, 180 deg'");
   INFO(arc.out << arc.err);
   CHECK(arc.exit == 0);
   CHECK_THAT(arc.out, Contains("mm and ") && Contains(" from its path at most"));
-  const Run trace = tool("pace glaze.cell.yaml --trace stroke.path.csv --profile jerk-limited "
-                         "--tool-speed '100 mm/s' --steady");
+  const Run trace = tool(
+      "pace glaze.cell.yaml --trace stroke.path.csv --profile jerk-limited "
+      "--tool-speed '100 mm/s' --steady");
   CHECK(trace.exit == 0);
   CHECK_THAT(trace.out, Contains("begins in posture \"") && Contains("of 236.6 mm (96 %)"));
 }
@@ -113,21 +119,26 @@ TEST_CASE("pace: stretches with their own speed, stops and waits, in options and
 }
 
 TEST_CASE("pace: tool moves and waypoints that make no sense") {
-  refused_move(kIntoKiln + "--straight --arc '1 m, 0 m, 1 m'", "one of --straight, --arc and --trace");
+  refused_move(kIntoKiln + "--straight --arc '1 m, 0 m, 1 m'",
+               "one of --straight, --arc and --trace");
   refused_move(kIntoKiln + "--arc '1 m, 0 m'", "a point has three lengths, found 2");
   refused_move(kIntoKiln + "--arc '240.214 mm, -416.063 mm, 1030.561 mm'",
                "two of an arc's three points are the same");
   refused_move(kIntoKiln + "--straight --stray '0 mm'", "this is above zero");
   refused_move(kIntoKiln + "--straight --round '5 deg'", "are moves of their own");
   refused_move(kIntoKiln + "--straight --improve 3", "a tool move goes one way");
-  refused_move(kIntoKiln + "--straight --steady --profile trapezoid", "a steady tool needs a speed");
+  refused_move(kIntoKiln + "--straight --steady --profile trapezoid",
+               "a steady tool needs a speed");
   refused_move(kIntoKiln + "--straight --keep-jerk", "take profile time-optimal");
   refused_move("pace glaze.cell.yaml --to before_kiln --steady", "are of tool moves");
-  refused_move("pace glaze.cell.yaml --trace stroke.path.csv --to home", "it ends where the table does");
+  refused_move("pace glaze.cell.yaml --trace stroke.path.csv --to home",
+               "it ends where the table does");
   const std::string list = "pace glaze.cell.yaml --through 'home, over_bucket' ";
-  refused_move(list + "--speeds '50 %, 50 %'", "--speeds: found 2, and 2 waypoints have 1 stretches");
+  refused_move(list + "--speeds '50 %, 50 %'",
+               "--speeds: found 2, and 2 waypoints have 1 stretches");
   refused_move(list + "--speeds '150 %'", "at most 100 %");
   refused_move(list + "--stops over_buckt", "--stops: unknown waypoint 'over_buckt'");
   refused_move(list + "--waits 'over_bucket 1 s'", "write it like over_bucket = 0.5 s");
-  refused_move(list + "--polynomial cubic --waits 'over_bucket = 1 s'", "which are of straight lines");
+  refused_move(list + "--polynomial cubic --waits 'over_bucket = 1 s'",
+               "which are of straight lines");
 }

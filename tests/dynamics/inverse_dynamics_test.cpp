@@ -184,8 +184,8 @@ TEST_CASE("many postures at once ask what each asks alone, on every instruction 
     INFO(name);
     dynamics.inverse(q, v, a, effort);
     for (int i = 0; i < 21; ++i) {
-      const Posture alone = dynamics.inverse(q.row(i).transpose(), v.row(i).transpose(),
-                                             a.row(i).transpose());
+      const Posture alone =
+          dynamics.inverse(q.row(i).transpose(), v.row(i).transpose(), a.row(i).transpose());
       CHECK((effort.row(i).transpose() - alone).norm() < 1e-12 * (1.0 + alone.norm()));
     }
     if (first.size() == 0) first = effort;

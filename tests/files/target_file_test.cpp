@@ -117,7 +117,8 @@ TEST_CASE("faults in routine files") {
             .find("f:4:8: expected a speed above 0 % and at most 100 %, found '0 %'") == 0);
   CHECK(routine_fault("speed: 50\nsteps: []\n")
             .find("expected a speed above 0 % and at most 100 %, found '50'") != std::string::npos);
-  CHECK(routine_fault("profile: cubical\nsteps: []\n").find("f:4:10: unknown profile 'cubical'") == 0);
+  CHECK(routine_fault("profile: cubical\nsteps: []\n").find("f:4:10: unknown profile 'cubical'") ==
+        0);
   CHECK(routine_fault("seed: 1.5\nsteps: []\n") ==
         "f:4:7: a seed is a whole number, zero or above");
   CHECK(routine_fault("clearance: -1 mm\nsteps: []\n") ==

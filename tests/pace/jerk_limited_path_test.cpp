@@ -91,7 +91,8 @@ TEST_CASE("jerk-limited path: a straight line gone along unevenly is the same li
   CHECK(found->motion.duration() <= least * 1.003);
 }
 
-TEST_CASE("jerk-limited path: no limit is passed, both ends are at rest, and it stays on the path") {
+TEST_CASE(
+    "jerk-limited path: no limit is passed, both ends are at rest, and it stays on the path") {
   RandomStream random(201);
   for (int n = 0; n < 4; ++n) {
     const JointCurve path = smooth_path(random, 3 + n);
@@ -106,8 +107,7 @@ TEST_CASE("jerk-limited path: no limit is passed, both ends are at rest, and it 
       CHECK(at.acceleration.norm() < 1e-6);
     }
     for (std::size_t i = 0; i <= found->motion.pieces().size(); ++i)
-      for (int k = 0; k < 2; ++k)
-        CHECK(std::abs(jump_before(found->motion, i, k, 2)) < 1e-6);
+      for (int k = 0; k < 2; ++k) CHECK(std::abs(jump_before(found->motion, i, k, 2)) < 1e-6);
     // Distance of samples to the nearest of many points of the path.
     std::vector<Posture> points;
     for (int i = 0; i <= 20000; ++i)
@@ -121,8 +121,9 @@ TEST_CASE("jerk-limited path: no limit is passed, both ends are at rest, and it 
   }
 }
 
-TEST_CASE("jerk-limited path: the way back takes as long, finer splines little less, and without "
-          "jerk's limit it is time-optimal") {
+TEST_CASE(
+    "jerk-limited path: the way back takes as long, finer splines little less, and without "
+    "jerk's limit it is time-optimal") {
   RandomStream random(202);
   const Arm arm = planar_arm();
   for (int n = 0; n < 3; ++n) {
@@ -186,7 +187,8 @@ TEST_CASE("jerk-limited path: bad input") {
   CHECK_THROWS_WITH(jerk_limited_path(path, planar_arm(), limits), Contains("above zero"));
 }
 
-TEST_CASE("the barrier of a path: its gradient is that of the logarithms, on every instruction set") {
+TEST_CASE(
+    "the barrier of a path: its gradient is that of the logarithms, on every instruction set") {
   RandomStream random(204);
   constexpr std::size_t kPoints = 11;
   PathBounds bounds(kPoints);

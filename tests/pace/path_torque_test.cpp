@@ -151,8 +151,8 @@ TEST_CASE("torque limits: heavy trees, by samples, with and without jerk's limit
     const Arm arm = heavy_tree(random);
     std::vector<SplineKnot> knots;
     for (int i = 0; i < 4; ++i) knots.push_back({0.5 * random_posture(random, arm)});
-    const JointCurve path = spline_through(knots, {1.0, 1.0, 1.0}, SplineDegree::quintic,
-                                           SplineEnds::natural);
+    const JointCurve path =
+        spline_through(knots, {1.0, 1.0, 1.0}, SplineDegree::quintic, SplineEnds::natural);
     PathLimits limits = limits_of(arm);
     const auto quick = time_optimal(path, arm, limits);
     if (!quick) {
@@ -164,7 +164,8 @@ TEST_CASE("torque limits: heavy trees, by samples, with and without jerk's limit
     CHECK(quick->slowed < 1.02);
     PathLimits unlimited = limits;
     unlimited.torques.reset();
-    CHECK(time_optimal(path, arm, unlimited)->motion.duration() <= quick->motion.duration() * 1.001);
+    CHECK(time_optimal(path, arm, unlimited)->motion.duration() <=
+          quick->motion.duration() * 1.001);
     const auto fine = time_optimal(path, arm, limits, {.intervals = 8000});
     CHECK(fine->motion.duration() == Approx(quick->motion.duration()).epsilon(2e-2));
     limits.jerk = arm.limits().jerk;

@@ -29,8 +29,9 @@ struct Six {
   Posture start = values({0.2, 0.3, 0.4, 0.3, 0.7, 0.1});
   Pose from = tool_pose(arm, arm.tool(""), start);
   [[nodiscard]] ToolCurve line() const {
-    return follow_tool_path(query, start, "",
-                            ToolLine(from, {from.rotation, from.position + Vector3(-0.05, 0.25, 0)}))
+    return follow_tool_path(
+               query, start, "",
+               ToolLine(from, {from.rotation, from.position + Vector3(-0.05, 0.25, 0)}))
         .value();
   }
   [[nodiscard]] ToolCurve arc() const {
@@ -49,9 +50,9 @@ double largest_use(const Motion& motion, const Arm& arm, int derivative) {
   for (const CurvePiece& piece : motion.pieces())
     for (std::size_t k = 0; k < piece.joints.size(); ++k)
       for (int i = 0; i <= 20; ++i)
-        most = std::max(most, std::abs(value_at(piece.joints[k], piece.duration * i / 20,
-                                                derivative)) /
-                                  limit[static_cast<Eigen::Index>(k)]);
+        most = std::max(most,
+                        std::abs(value_at(piece.joints[k], piece.duration * i / 20, derivative)) /
+                            limit[static_cast<Eigen::Index>(k)]);
   return most;
 }
 
@@ -61,8 +62,8 @@ TEST_CASE("tool moves on a rail take what each law takes in closed form") {
   const Arm arm = rail();
   const CellQuery query(Cell::build({.arms = {arm}}), "rail");
   const double way = 0.2, v = 0.25, a = 2.0, j = 20.0;
-  const auto curve =
-      follow_tool_path(query, values({0.0}), "", ToolLine(Pose::at({0, 0, 0}), Pose::at({way, 0, 0})));
+  const auto curve = follow_tool_path(query, values({0.0}), "",
+                                      ToolLine(Pose::at({0, 0, 0}), Pose::at({way, 0, 0})));
   REQUIRE(curve);
   const auto time = [&](Profile profile, bool keep_jerk = false) {
     const auto paced =
@@ -165,10 +166,10 @@ TEST_CASE("a steady tool speed: how well it is kept, or what could be") {
 TEST_CASE("what starts beside its path is refused") {
   const Six six;
   const Pose beside{six.from.rotation, six.from.position + Vector3(0, 0, 0.01)};
-  CHECK_THROWS_WITH(
-      follow_tool_path(six.query, six.start, "",
-                       ToolLine(beside, {six.from.rotation, six.from.position + Vector3(0, 0.2, 0)})),
-      Contains("the tool does not begin on the straight line"));
+  CHECK_THROWS_WITH(follow_tool_path(six.query, six.start, "",
+                                     ToolLine(beside, {six.from.rotation,
+                                                       six.from.position + Vector3(0, 0.2, 0)})),
+                    Contains("the tool does not begin on the straight line"));
 }
 
 TEST_CASE("a joint move and a straight move side by side") {

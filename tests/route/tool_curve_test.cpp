@@ -34,7 +34,8 @@ TEST_CASE("the tip follows the line, evenly turned") {
   const Pose from = tool_pose(arm, arm.tool(""), start);
   double last = -1.0;
   for (int i = 0; i <= 1000; ++i) {
-    const Pose is = tool_pose(arm, arm.tool(""), line->curve.at(i / 1000.0 * shift.norm()).position);
+    const Pose is =
+        tool_pose(arm, arm.tool(""), line->curve.at(i / 1000.0 * shift.norm()).position);
     const Vector3 way = is.position - from.position;
     const double along = way.dot(shift) / shift.squaredNorm();
     CHECK((way - along * shift).norm() < 3e-4);

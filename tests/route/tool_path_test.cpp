@@ -55,7 +55,8 @@ TEST_CASE("a trace passes its poses, and its parameter is the way of the tip") {
   for (const Pose& pose : poses) {
     double nearest = 1e9;
     for (int i = 0; i <= 5000; ++i)
-      nearest = std::min(nearest, (trace.at(trace.end() * i / 5000).position - pose.position).norm());
+      nearest =
+          std::min(nearest, (trace.at(trace.end() * i / 5000).position - pose.position).norm());
     CHECK(nearest < trace.end() / 5000);
   }
   // Turns count a little across it: 10 mm a radian.
