@@ -1,6 +1,7 @@
 // One joint by itself: its state, its limits, and motions of constant jerk, piece by piece.
 #pragma once
 
+#include <algorithm>
 #include <array>
 #include <limits>
 #include <string>
@@ -49,6 +50,18 @@ class AxisProfile {
 
   AxisProfile() = default;
   explicit AxisProfile(const AxisState& start) : end_(start) {}
+  // Copies what there is of the pieces and no more.
+  AxisProfile(const AxisProfile& other)
+      : count_(other.count_), duration_(other.duration_), end_(other.end_) {
+    std::copy_n(other.pieces_.begin(), count_, pieces_.begin());
+  }
+  AxisProfile& operator=(const AxisProfile& other) {
+    count_ = other.count_;
+    duration_ = other.duration_;
+    end_ = other.end_;
+    std::copy_n(other.pieces_.begin(), count_, pieces_.begin());
+    return *this;
+  }
 
   /// Goes on from the end. Pieces of no length are left out.
   void add(double duration, double jerk);

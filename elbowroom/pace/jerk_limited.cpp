@@ -208,6 +208,53 @@ void add_mean(const SevenPhases& first, double first_sign, const SevenPhases& se
   }
 }
 
+bool is_symmetric(const ScaledEnds& ends) {
+  return ends.v_low == -ends.v_high && ends.a_low == -ends.a_high;
+}
+
+// The speed v at which a way from rest to rest takes `time`: cruise and ramps, way / v + ramp(v).
+// The jerk is 1; `time` is the least or more.
+double cruise_speed(double way, double time, double most_acceleration) {
+  // A ramp that holds the top acceleration a takes a + v / a: a quadratic equation.
+  const double a = most_acceleration;
+  const double left = time - a;
+  const double inside = left * left - 4.0 * way / a;
+  if (inside >= 0.0)
+    if (const double v = 2.0 * way / (left + std::sqrt(inside)); v >= a * a) return v;
+  // Else 2 w with w^2 = v: 2 w^3 - time w^2 + way = 0, between a cruise all the way and none.
+  double low = std::sqrt(way / time);
+  double high = std::cbrt(0.5 * way);
+  double w = low;
+  for (int i = 0; i < 50; ++i) {
+    const double value = way + w * w * (2.0 * w - time);
+    (value > 0.0 ? low : high) = w;
+    double next = w - value / (w * (6.0 * w - 2.0 * time));
+    if (!(next >= low && next <= high)) next = 0.5 * (low + high);
+    if (std::abs(next - w) <= 1e-16 * w) break;
+    w = next;
+  }
+  return w * w;
+}
+
+// Up to a speed, on at it, down again.
+void add_rest_to_rest(double distance, double most_acceleration, double time, double jerk,
+                      AxisProfile& out) {
+  const double way = std::abs(distance);
+  const double sign = std::copysign(jerk, distance);
+  const double v = cruise_speed(way, time, most_acceleration);
+  const double a = std::min(most_acceleration, std::sqrt(v));
+  const double hold = std::max(v / a - a, 0.0);
+  // What the ramps leave, so that the way is exact.
+  const double cruise = std::max(way / v - 2.0 * a - hold, 0.0);
+  out.add(a, sign);
+  out.add(hold, 0.0);
+  out.add(a, -sign);
+  out.add(cruise, 0.0);
+  out.add(a, -sign);
+  out.add(hold, 0.0);
+  out.add(a, sign);
+}
+
 }  // namespace
 
 JerkLimited::JerkLimited(const AxisState& from, const AxisState& to, const AxisLimits& limits)
@@ -234,7 +281,7 @@ JerkLimited::JerkLimited(const AxisState& from, const AxisState& to, const AxisL
   distance_ = (to.position - prefix_.end().position) * scale;
   rests_ = is_at_rest(ends_) && distance_ == 0.0;
   if (rests_) return;
-  if (is_at_rest(ends_) && ends_.v_low == -ends_.v_high && ends_.a_low == -ends_.a_high) {
+  if (is_at_rest(ends_) && is_symmetric(ends_)) {
     shortest_ = rest_to_rest_time(distance_, ends_.v_high, ends_.a_high, 1.0);
     return;
   }
@@ -279,6 +326,10 @@ AxisProfile JerkLimited::profile(double duration) const {
   const double time = std::max(duration - back_within_, 0.0);
   if (rests_) {
     out.add(time, 0.0);
+    return out;
+  }
+  if (is_at_rest(ends_) && is_symmetric(ends_)) {
+    add_rest_to_rest(distance_, ends_.a_high, std::max(time, shortest_), limits_.jerk, out);
     return out;
   }
   const ScaledEnds mirrored = ends_.mirrored();

@@ -207,9 +207,9 @@ TEST_CASE("rehearse: a routine under every profile, as a table and a picture") {
                        (folder / "p.svg") + "'");
   CHECK(run.exit == 0);
   CHECK_THAT(first_line(run.out), StartsWith("yes: ") && Contains("is the quickest, 6."));
-  CHECK_THAT(read_file(folder / "p.svg"),
-             Contains("jerk-limited, 7.9") && Contains("time-optimal with jerk limits, 7.4") &&
-                 Contains("(% of the limit)"));
+  CHECK_THAT(read_file(folder / "p.svg"), Contains("jerk-limited, 7.9") &&
+                                              Contains("time-optimal with jerk limits, 7.4") &&
+                                              Contains("(% of the limit)"));
   const json answer =
       json::parse(tool("rehearse glaze.cell.yaml dip.routine.yaml --profiles --json").out);
   REQUIRE(answer["profiles"].size() == 5);
