@@ -15,7 +15,7 @@ namespace {
 using Values = std::vector<double>;
 
 // A symmetric matrix with two diagonals beside the middle one: of[d][i] is in row i, column i - d.
-struct Band {
+struct BandMatrix {
   std::array<Values, 3> of;
 
   void clear(std::size_t size) {
@@ -24,7 +24,7 @@ struct Band {
 };
 
 // Solves band x = right by L D L^T, in place of both.
-void solve(Band& band, Values& x) {
+void solve(BandMatrix& band, Values& x) {
   auto& [d, one, two] = band.of;
   const std::size_t n = d.size();
   for (std::size_t i = 0; i < n; ++i) {
@@ -175,8 +175,8 @@ class Optimiser {
   struct Sums {
     Values of_time;
     Values of_barrier;
-    Band time_band;
-    Band barrier_band;
+    BandMatrix time_band;
+    BandMatrix barrier_band;
   };
 
   struct Step {
@@ -294,7 +294,7 @@ class Optimiser {
   }
 
   // From x, its slope and bend to the three coefficients that they come from.
-  void spread(std::size_t row, std::size_t first, Values& gradient, Band& band) const {
+  void spread(std::size_t row, std::size_t first, Values& gradient, BandMatrix& band) const {
     const auto& h = barrier_.hessian;
     const SpeedSpline::Dependence& by = dependence_[row];
     for (std::size_t i = 0; i < 3; ++i) {
@@ -313,7 +313,7 @@ class Optimiser {
 
   [[nodiscard]] Step newton_step(const Sums& here, double mu) const {
     Step out;
-    Band band = here.time_band;
+    BandMatrix band = here.time_band;
     for (std::size_t d = 0; d < 3; ++d)
       for (std::size_t i = 0; i < n_ + 2; ++i) band.of[d][i] += mu * here.barrier_band.of[d][i];
     Values gradient(n_ + 2);

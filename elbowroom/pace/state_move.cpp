@@ -4,7 +4,8 @@
 
 #include <algorithm>
 #include <cmath>
-#include <optional>
+#include <new>
+#include <type_traits>
 
 #include "elbowroom/base/input_error.hpp"
 
@@ -12,6 +13,13 @@ namespace er {
 namespace {
 
 using AxisMove = std::variant<JerkLimited, AccelerationLimited>;
+
+// Room for one that is not filled with zeros first, which would take as long as solving it does.
+union AxisMoveSlot {
+  AxisMoveSlot() {}  // NOLINT: nothing is there yet
+  AxisMove move;
+};
+static_assert(std::is_trivially_destructible_v<AxisMove>);
 
 AxisState axis_of(const JointState& state, int k) {
   const AxisState axis{state.position[k], state.velocity[k], state.acceleration[k]};
@@ -64,13 +72,15 @@ StateMove::StateMove(const JointState& from, const JointState& to,
     throw InputError(fmt::format("at most {} joints move together", kMaxJoints));
   if (!(options.at_least >= 0.0) || !std::isfinite(options.at_least))
     throw InputError(fmt::format("a move cannot take {:g} s", options.at_least));
-  std::array<std::optional<AxisMove>, kMaxJoints> moves;
-  const auto move = [&](int k) -> const AxisMove& { return *moves[static_cast<std::size_t>(k)]; };
+  std::array<AxisMoveSlot, kMaxJoints> moves;
+  const auto move = [&](int k) -> const AxisMove& {
+    return moves[static_cast<std::size_t>(k)].move;
+  };
   duration_ = options.at_least;
   for (int k = 0; k < dof_; ++k) {
     try {
-      moves[static_cast<std::size_t>(k)] =
-          move_of(axis_of(from, k), axis_of(to, k), limits[static_cast<std::size_t>(k)]);
+      new (&moves[static_cast<std::size_t>(k)].move)
+          AxisMove(move_of(axis_of(from, k), axis_of(to, k), limits[static_cast<std::size_t>(k)]));
     } catch (const InputError& error) {
       throw InputError(fmt::format("joint {}: {}", k + 1, error.what()));
     }
