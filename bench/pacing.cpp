@@ -128,18 +128,22 @@ void measure_spline() {
   PathLimits bounds{.velocity = limits.velocity, .acceleration = limits.acceleration};
   fmt::print("time-optimal through 10 postures, seven joints:\n");
   for (const int intervals : {250, 1000, 4000, 16000}) {
-    const TimeOptimal found = time_optimal(path, arm, bounds, {.intervals = intervals}).value();
-    fmt::print(
-        "  {:6d} intervals: {:9.1f} us, {:.6f} s, slowed by {:.4f} %\n", found.intervals,
-        microseconds(20,
-                     [&](int) { (void)time_optimal(path, arm, bounds, {.intervals = intervals}); }),
-        found.motion.duration(), 100.0 * (found.slowed - 1.0));
+    const TimeOptimal found =
+        time_optimal(path, arm, bounds, {.intervals = intervals, .refinements = 0}).value();
+    fmt::print("  {:6d} intervals: {:9.1f} us, {:.6f} s, slowed by {:.4f} %\n", found.intervals,
+               microseconds(20,
+                            [&](int) {
+                              (void)time_optimal(path, arm, bounds,
+                                                 {.intervals = intervals, .refinements = 0});
+                            }),
+               found.motion.duration(), 100.0 * (found.slowed - 1.0));
   }
   bounds.jerk = limits.jerk;
   fmt::print("the same with jerk limits:\n");
   for (const int intervals : {100, 300, 1000, 4000}) {
     const auto ask = [&] {
-      return jerk_limited_path(path, arm, bounds, {.intervals = intervals}).value();
+      return jerk_limited_path(path, arm, bounds, {.intervals = intervals, .refinements = 0})
+          .value();
     };
     const JerkLimitedPath found = ask();
     fmt::print("  {:6d} intervals: {:9.1f} us, {} steps, {:.6f} s, slowed by {:.4f} %\n",

@@ -81,23 +81,24 @@ class Sampler {
     return most;
   }
 
-  // Denser where the path takes more time: each piece of the path in cells of z, over which the
-  // density is taken to be even.
-  void place_knots(int intervals) {
-    constexpr int kCells = 16;  // of a piece
-    struct Cell {
-      double at = 0.0;
-      double length = 0.0;
-      double weight = 0.0;
-    };
-    std::vector<std::array<Cell, kCells>> pieces;
+  // A stretch of z over which the density of knots is even.
+  struct Cell {
+    double at = 0.0;
+    double length = 0.0;
+    double weight = 0.0;
+  };
+  static constexpr int kCells = 16;  // of a piece of the path
+  using Cells = std::array<Cell, kCells>;
+
+  // Of each piece; the weights are times.
+  [[nodiscard]] std::vector<Cells> cells_of_pieces() const {
+    std::vector<Cells> out;
     double start = 0.0;
     double begin = 0.0;
-    double whole = 0.0;
     for (const CurvePiece& piece : path_.pieces()) {
-      const bool is_last = pieces.size() + 1 == path_.pieces().size();
+      const bool is_last = out.size() + 1 == path_.pieces().size();
       const double end = is_last ? 1.0 : parameter_of((start + piece.duration) / path_.duration());
-      auto& cells = pieces.emplace_back();
+      Cells& cells = out.emplace_back();
       for (int i = 0; i < kCells; ++i) {
         Cell& cell = cells[static_cast<std::size_t>(i)];
         cell.length = (end - begin) / kCells;
@@ -105,29 +106,39 @@ class Sampler {
         const Eased eased(cell.at + 0.5 * cell.length);
         const double s = std::clamp(path_.duration() * eased.value - start, 0.0, piece.duration);
         cell.weight = slowness(piece, s) * path_.duration() * eased.first * cell.length;
-        whole += cell.weight;
       }
       start += piece.duration;
       begin = end;
     }
-    start = 0.0;
+    return out;
+  }
+
+  // Half of the knots evenly in z, half where the path takes most time.
+  void place_knots(int intervals) {
+    std::vector<Cells> pieces = cells_of_pieces();
+    double whole = 0.0;
+    for (const Cells& cells : pieces)
+      for (const Cell& cell : cells) whole += cell.weight;
+    double start = 0.0;
     for (std::size_t p = 0; p < pieces.size(); ++p) {
-      auto& cells = pieces[p];
-      double all = 0.0;
-      for (Cell& cell : cells) {
-        cell.weight = 0.5 * (cell.weight / whole + cell.length);
-        all += cell.weight;
-      }
-      const int count = std::max(2, static_cast<int>(std::ceil(all * intervals)));
-      std::size_t at = 0;
-      double before = 0.0;  // weight of the cells before `at`
-      for (int i = 0; i < count; ++i) {
-        const double wanted = all * i / count;
-        while (at + 1 < kCells && before + cells[at].weight <= wanted) before += cells[at++].weight;
-        const double share = std::clamp((wanted - before) / cells[at].weight, 0.0, 1.0);
-        knots_.push_back({cells[at].at + share * cells[at].length, p, start});
-      }
+      for (Cell& cell : pieces[p]) cell.weight = 0.5 * (cell.weight / whole + cell.length);
+      place_knots_in(pieces[p], p, start, intervals);
       start += path_.pieces()[p].duration;
+    }
+  }
+
+  // At even steps of the weight.
+  void place_knots_in(const Cells& cells, std::size_t piece, double piece_start, int intervals) {
+    double all = 0.0;
+    for (const Cell& cell : cells) all += cell.weight;
+    const int count = std::max(2, static_cast<int>(std::ceil(all * intervals)));
+    std::size_t at = 0;
+    double before = 0.0;  // weight of the cells before `at`
+    for (int i = 0; i < count; ++i) {
+      const double wanted = all * i / count;
+      while (at + 1 < kCells && before + cells[at].weight <= wanted) before += cells[at++].weight;
+      const double share = std::clamp((wanted - before) / cells[at].weight, 0.0, 1.0);
+      knots_.push_back({cells[at].at + share * cells[at].length, piece, piece_start});
     }
   }
 

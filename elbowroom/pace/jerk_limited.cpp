@@ -212,16 +212,21 @@ bool is_symmetric(const ScaledEnds& ends) {
   return ends.v_low == -ends.v_high && ends.a_low == -ends.a_high;
 }
 
-// The speed v at which a way from rest to rest takes `time`: cruise and ramps, way / v + ramp(v).
-// The jerk is 1; `time` is the least or more.
-double cruise_speed(double way, double time, double most_acceleration) {
-  // A ramp that holds the top acceleration a takes a + v / a: a quadratic equation.
+// The speed v, up to `most_speed`, at which a way from rest to rest takes `time`: cruise and ramps,
+// way / v + ramp(v). The jerk is 1; `time` is the least or more.
+double cruise_speed(double way, double time, double most_speed, double most_acceleration) {
+  // A ramp that holds the top acceleration a takes a + v / a: quadratic equations, also for the
+  // speed at which nothing is left to cruise.
   const double a = most_acceleration;
   const double left = time - a;
-  const double inside = left * left - 4.0 * way / a;
-  if (inside >= 0.0)
-    if (const double v = 2.0 * way / (left + std::sqrt(inside)); v >= a * a) return v;
-  // Else 2 w with w^2 = v: 2 w^3 - time w^2 + way = 0, between a cruise all the way and none.
+  const double inside = std::max(left * left - 4.0 * way / a, 0.0);
+  if (left > 0.0) {
+    const double highest = 2.0 * way / (a + std::sqrt(a * a + 4.0 * way / a));
+    const double v = std::min({2.0 * way / (left + std::sqrt(inside)), highest, most_speed});
+    if (v >= a * a) return v;
+  }
+  // Else a ramp takes 2 w with w^2 = v: 2 w^3 - time w^2 + way = 0, between a cruise all the way
+  // and none.
   double low = std::sqrt(way / time);
   double high = std::cbrt(0.5 * way);
   double w = low;
@@ -233,19 +238,21 @@ double cruise_speed(double way, double time, double most_acceleration) {
     if (std::abs(next - w) <= 1e-16 * w) break;
     w = next;
   }
-  return w * w;
+  return std::min(w * w, most_speed);
 }
 
 // Up to a speed, on at it, down again.
-void add_rest_to_rest(double distance, double most_acceleration, double time, double jerk,
+void add_rest_to_rest(double distance, const ScaledEnds& limits, double time, double jerk,
                       AxisProfile& out) {
   const double way = std::abs(distance);
   const double sign = std::copysign(jerk, distance);
-  const double v = cruise_speed(way, time, most_acceleration);
-  const double a = std::min(most_acceleration, std::sqrt(v));
-  const double hold = std::max(v / a - a, 0.0);
+  const double v = cruise_speed(way, time, limits.v_high, limits.a_high);
+  const double a = std::min(limits.a_high, std::sqrt(v));
+  // Phases that are rounding alone are none.
+  const auto some = [&](double phase) { return phase > 1e-13 * time ? phase : 0.0; };
+  const double hold = some(v / a - a);
   // What the ramps leave, so that the way is exact.
-  const double cruise = std::max(way / v - 2.0 * a - hold, 0.0);
+  const double cruise = some(way / v - 2.0 * a - hold);
   out.add(a, sign);
   out.add(hold, 0.0);
   out.add(a, -sign);
@@ -329,7 +336,7 @@ AxisProfile JerkLimited::profile(double duration) const {
     return out;
   }
   if (is_at_rest(ends_) && is_symmetric(ends_)) {
-    add_rest_to_rest(distance_, ends_.a_high, std::max(time, shortest_), limits_.jerk, out);
+    add_rest_to_rest(distance_, ends_, std::max(time, shortest_), limits_.jerk, out);
     return out;
   }
   const ScaledEnds mirrored = ends_.mirrored();

@@ -14,6 +14,8 @@ namespace {
 
 using Values = std::vector<double>;
 
+constexpr double kSlowedTooMuch = 1.01;
+
 // A symmetric matrix with two diagonals beside the middle one: of[d][i] is in row i, column i - d.
 struct BandMatrix {
   std::array<Values, 3> of;
@@ -260,8 +262,10 @@ class Optimiser {
     c_.assign(n_ + 2, 0.5 * x);
   }
 
-  // False where a bound is not kept.
+  // False where a bound is not kept, or x might not be above zero between rows.
   bool look(const Values& c, Sums& out) {
+    for (const double coefficient : c)
+      if (!(coefficient > 0.0)) return false;
     x_.assign(bounds_.count, 1.0);
     slopes_.assign(bounds_.count, 0.0);
     bends_.assign(bounds_.count, 0.0);
@@ -369,12 +373,16 @@ Verdict<JerkLimitedPath> jerk_limited_path(const JointCurve& path, const Arm& ar
   check_path(path, limits);
   if (limits.jerk.size() != path.dof() || !limits.jerk.allFinite())
     throw InputError("limiting jerk takes a finite limit of every joint");
-  const EasedPath eased = eased_path(path, arm, limits, options.intervals);
-  Optimiser optimiser(eased, arm, limits);
-  if (auto reason = optimiser.minimise(options)) return *reason;
-  KeptMotion kept = kept_within(optimiser.motion(), arm, limits);
-  return JerkLimitedPath{std::move(kept.motion), static_cast<int>(eased.intervals()),
-                         optimiser.steps(), kept.slowed};
+  JerkLimitedPathOptions now = options;
+  for (;; now.intervals *= 2, --now.refinements) {
+    const EasedPath eased = eased_path(path, arm, limits, now.intervals);
+    Optimiser optimiser(eased, arm, limits);
+    if (auto reason = optimiser.minimise(now)) return *reason;
+    KeptMotion kept = kept_within(optimiser.motion(), arm, limits);
+    if (kept.slowed <= kSlowedTooMuch || now.refinements <= 0)
+      return JerkLimitedPath{std::move(kept.motion), static_cast<int>(eased.intervals()),
+                             optimiser.steps(), kept.slowed};
+  }
 }
 
 }  // namespace er

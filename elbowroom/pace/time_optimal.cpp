@@ -12,6 +12,7 @@ namespace {
 
 constexpr double kEndless = std::numeric_limits<double>::infinity();
 constexpr int kMostDampedPasses = 12;
+constexpr double kWorthRefining = 1.005;
 
 // The path at one point of the grid.
 struct GridPoint {
@@ -393,12 +394,16 @@ class Optimal {
 Verdict<TimeOptimal> time_optimal(const JointCurve& path, const Arm& arm, const PathLimits& limits,
                                   const TimeOptimalOptions& options) {
   check_path(path, limits);
-  Optimal optimal(path, arm, limits, options);
-  if (auto reason = optimal.solve()) return *reason;
   PathLimits own = limits;
   own.jerk = {};
-  KeptMotion kept = kept_within(optimal.motion(), arm, own);
-  return TimeOptimal{std::move(kept.motion), optimal.intervals(), kept.slowed};
+  TimeOptimalOptions now = options;
+  for (;; now.intervals *= 4, --now.refinements) {
+    Optimal optimal(path, arm, limits, now);
+    if (auto reason = optimal.solve()) return *reason;
+    KeptMotion kept = kept_within(optimal.motion(), arm, own);
+    if (kept.slowed <= kWorthRefining || now.refinements <= 0)
+      return TimeOptimal{std::move(kept.motion), optimal.intervals(), kept.slowed};
+  }
 }
 
 }  // namespace er

@@ -253,3 +253,30 @@ TEST_CASE(
   x[3] = 1e4;  // far outside
   CHECK_FALSE(path_barrier(bounds, x, slope, bend, first));
 }
+
+TEST_CASE("jerk-limited path: nearly repeated points, joints that stand still, any size") {
+  RandomStream random(205);
+  const Arm arm = planar_arm();
+  const PathLimits limits = all_limits(60.0);
+  for (int n = 0; n < 40; ++n) {
+    const double size = std::pow(10.0, random.uniform(-5, 1));
+    std::vector<SplineKnot> knots;
+    std::vector<double> gaps;
+    for (int i = 0; i < 4; ++i) {
+      Posture q = size * random.between(Posture::Constant(2, -1), Posture::Constant(2, 1));
+      if (n % 3 == 0) q[1] = 0.2;
+      if (i > 0 && random.index(3) == 0) q = knots.back().position + 1e-3 * q;
+      if (i > 0) gaps.push_back(std::max((q - knots.back().position).norm(), 1e-9));
+      knots.push_back({q});
+    }
+    const JointCurve path = spline_through(knots, gaps, SplineDegree::quintic, SplineEnds::natural);
+    const auto found = jerk_limited_path(path, arm, limits);
+    REQUIRE(found);
+    CHECK(largest_use(found->motion, limits) <= 1 + 1e-9);
+    CHECK(found->slowed < 1.1);
+    CHECK(found->motion.duration() >=
+          time_optimal(path, arm, limits)->motion.duration() * (1 - 5e-3));
+    CHECK((found->motion.at(found->motion.duration()).position - knots.back().position).norm() <
+          1e-9 * (1 + size));
+  }
+}

@@ -332,3 +332,29 @@ TEST_CASE("a control loop may ask anew in every cycle: nothing is allocated") {
   CHECK(allocations() == before);
   CHECK(std::isfinite(sum));
 }
+
+TEST_CASE(
+    "jerk-limited: from rest to rest in the least time or any longer one, limits of any size") {
+  RandomStream random(77);
+  const auto size = [&](double low, double high) {
+    return std::pow(10.0, random.uniform(low, high));
+  };
+  for (int i = 0; i < 20000; ++i) {
+    const double v = size(-2, 2), a = size(-2, 3), j = size(-1, 4), way = size(-6, 1);
+    const double sign = random.index(2) == 0 ? 1.0 : -1.0;
+    const JerkLimited move({0, 0, 0}, {sign * way, 0, 0}, symmetric_limits(v, a, j));
+    const double time = move.shortest() * (random.index(2) == 0 ? 1.0 : size(0, 3));
+    const AxisProfile profile = move.profile(time);
+    bool kept = std::abs(profile.end().position - sign * way) < 1e-9 * way &&
+                std::abs(profile.duration() - time) < 1e-9 * time &&
+                std::abs(profile.end().velocity) < 1e-9 * way / time;
+    for (int k = 0; k < profile.count(); ++k) {
+      const AxisPiece piece = profile.piece(k);
+      const AxisState end = advanced(piece.start, piece.jerk, piece.duration);
+      kept = kept && std::abs(piece.jerk) <= j * (1 + 1e-12) &&
+             std::abs(end.velocity) <= v * (1 + 1e-9) &&
+             std::abs(end.acceleration) <= a * (1 + 1e-9);
+    }
+    CHECK(kept);
+  }
+}
