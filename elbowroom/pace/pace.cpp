@@ -13,6 +13,8 @@
 namespace er {
 namespace {
 
+constexpr int kIntervals = 1000;  // of the grid of a path with round corners
+
 void check_waypoints(const std::vector<Posture>& waypoints, const Arm& arm,
                      const PaceOptions& options) {
   for (std::size_t i = 0; i < waypoints.size(); ++i)
@@ -136,7 +138,7 @@ class WaypointPacing {
     for (std::size_t s = 0; s < path.stretches.size(); ++s) {
       PathLimits limits = path_limits(arm_, options_);
       limits.caps = caps_of(path.stretches[s], path.lines[s], first);
-      const auto motion = quickest(path.stretches[s], arm_, limits, options_);
+      const auto motion = quickest(path.stretches[s], arm_, limits, options_, kIntervals);
       if (!motion) return motion.reason();
       if (auto reason = add(*motion)) return reason;
     }

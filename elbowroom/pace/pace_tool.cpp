@@ -14,6 +14,7 @@ namespace {
 
 constexpr int kFewestPieces = 48;
 constexpr int kMostPieces = 6144;
+constexpr int kToolIntervals = 300;  // a tool's path is smooth
 
 PathProgress progress_of(const ToolCurve& curve, const PathLimits& limits,
                          const PaceOptions& options) {
@@ -30,7 +31,8 @@ PathProgress progress_of(const ToolCurve& curve, const PathLimits& limits,
 
 Verdict<Motion> timed(const ToolCurve& curve, const Arm& arm, const PathLimits& limits,
                       const PaceOptions& options, int pieces) {
-  if (options.profile == Profile::time_optimal) return quickest(curve.curve, arm, limits, options);
+  if (options.profile == Profile::time_optimal)
+    return quickest(curve.curve, arm, limits, options, kToolIntervals);
   const Motion motion = along(curve.curve, progress_of(curve, limits, options), pieces);
   // As quick as this law can be.
   return motion.stretched(stretch_to_keep(motion, arm, limits));

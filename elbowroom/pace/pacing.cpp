@@ -129,7 +129,7 @@ Verdict<Motion> slowed(const Arm& arm, const CellQuery* query, Motion stretch, i
 }
 
 Verdict<Motion> quickest(const JointCurve& path, const Arm& arm, const PathLimits& limits,
-                         const PaceOptions& options) {
+                         const PaceOptions& options, int intervals) {
   const auto within = [&](const PathLimits& own) -> Verdict<Motion> {
     if (options.keep_jerk) {
       if (is_one_line(path) && own.link < 0 && own.caps.empty() && !own.torques)
@@ -138,7 +138,7 @@ Verdict<Motion> quickest(const JointCurve& path, const Arm& arm, const PathLimit
       if (!found) return found.reason();
       return found->motion;
     }
-    const auto found = time_optimal(path, arm, own);
+    const auto found = time_optimal(path, arm, own, {.intervals = intervals});
     if (!found) return found.reason();
     return found->motion;
   };

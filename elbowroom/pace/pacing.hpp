@@ -21,9 +21,10 @@ PathLimits path_limits(const Arm& arm, const PaceOptions& options);
 Verdict<Motion> slowed(const Arm& arm, const CellQuery* query, Motion stretch, int number,
                        PacedMotion& out);
 
-/// The quickest along a path from rest to rest, as the options want it.
+/// The quickest along a path from rest to rest, as the options want it, on a grid of about so many
+/// intervals to begin with.
 Verdict<Motion> quickest(const JointCurve& path, const Arm& arm, const PathLimits& limits,
-                         const PaceOptions& options);
+                         const PaceOptions& options, int intervals);
 
 /// Sets what is known of a finished motion: its peaks.
 void look_at_peaks(const Arm& arm, PacedMotion& out);

@@ -12,7 +12,7 @@ namespace {
 
 constexpr double kEndless = std::numeric_limits<double>::infinity();
 constexpr int kMostDampedPasses = 12;
-constexpr double kWorthRefining = 1.005;
+constexpr double kWorthRefining = 1.001;
 
 // The path at one point of the grid.
 struct GridPoint {

@@ -18,7 +18,7 @@ namespace er {
 struct TimeOptimalOptions {
   /// Intervals of the grid, about, if all of the path were curved. Straight lines need none.
   int intervals = 1000;
-  /// Where what is left over between points is more than half a percent of the duration, it is all
+  /// Where what is left over between points is more than a thousandth of the duration, it is all
   /// done again with four times as many, so often at most.
   int refinements = 2;
 };

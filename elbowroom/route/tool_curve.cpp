@@ -94,7 +94,6 @@ ToolPath::Deviation largest_deviation(const Arm& arm, const Tool& tool, const To
                                       const JointCurve& motion, int each) {
   ToolPath::Deviation worst;
   ToolPath::Deviation here;
-  double start = 0.0;
   Posture q(arm.dof());
   for (const CurvePiece& piece : motion.pieces()) {
     for (int i = 0; i <= each; ++i) {
@@ -107,7 +106,6 @@ ToolPath::Deviation largest_deviation(const Arm& arm, const Tool& tool, const To
       }
       worst.turned = std::max(worst.turned, here.turned);
     }
-    start += piece.duration;
   }
   return worst;
 }

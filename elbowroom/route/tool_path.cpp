@@ -134,7 +134,7 @@ ToolPath::Deviation ToolPath::deviation_of(const Pose& pose, double near) const 
   // Towards the foot of the perpendicular, by tangents; where the tip stands still, by turns.
   const double step = 1e-6 * end();
   double parameter = std::clamp(near, 0.0, end());
-  for (int i = 0; i < 4; ++i) {
+  for (int i = 0; i < 6; ++i) {
     const double low = std::max(parameter - step, 0.0);
     const double high = std::min(parameter + step, end());
     const Twist tangent = twist_between(at(low), at(high), high - low);
@@ -143,7 +143,10 @@ ToolPath::Deviation ToolPath::deviation_of(const Pose& pose, double near) const 
     const Vector3& way = moves ? tangent.velocity : tangent.turning;
     const Vector3& off = moves ? left.velocity : left.turning;
     if (way.squaredNorm() == 0.0) break;
-    parameter = std::clamp(parameter + way.dot(off) / way.squaredNorm(), 0.0, end());
+    const double next = std::clamp(parameter + way.dot(off) / way.squaredNorm(), 0.0, end());
+    const bool is_there = std::abs(next - parameter) < 1e-5 * end();
+    parameter = next;
+    if (is_there) break;
   }
   const Twist left = twist_between(at(parameter), pose, 1.0);
   return {left.velocity.norm(), left.turning.norm(), parameter};
