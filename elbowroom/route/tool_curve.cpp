@@ -17,6 +17,7 @@ namespace {
 
 constexpr int kFewestPieces = 24;
 constexpr int kMostPieces = 384;
+constexpr int kMeasured = 4;            // of each piece
 constexpr double kKnotAccuracy = 1e-9;  // m and rad; the knots lie on the path as good as exactly
 constexpr double kLongestKnotStep = 0.35;  // rad or m; a longer one is a jump to another branch
 constexpr double kTimingRoom = 2e-6;  // m, proved beside the clearance: motions along the curve
@@ -132,7 +133,7 @@ Verdict<ToolCurve> follow_tool_path(const CellQuery& query, const Posture& start
     if (jumped && pieces < kMostPieces) continue;  // near a singularity a finer step may stay
     if (!knots) return knots.reason();
     out.curve = curve_through(*knots, path.end() / pieces);
-    const ToolPath::Deviation worst = largest_deviation(arm, tool, path, out.curve, 8);
+    const ToolPath::Deviation worst = largest_deviation(arm, tool, path, out.curve, kMeasured);
     out.worst_deviation = worst.beside;
     out.worst_turn_deviation = worst.turned;
     // Half of it is left for what timing adds.

@@ -22,7 +22,7 @@ struct ToolCurve {
   JointCurve curve = {};  ///< its parameter is that of the path
   ToolPath path;
   std::string tool = {};
-  double worst_deviation = 0.0;       ///< from the path, metres: measured 8 times per piece
+  double worst_deviation = 0.0;       ///< from the path, metres: measured 4 times per piece
   double worst_turn_deviation = 0.0;  ///< from the pose there, radians
   double clearance = 0.0;             ///< proved for the curve itself, metres
   double deviation = 0.0;             ///< what was allowed, as in the options
