@@ -344,7 +344,7 @@ Verb add_pace(VerbParser parser) {
       "--round \"5 deg\" --out motion.csv\n"
       "  elbowroom pace demo/sedge.cell.yaml --through \"home, over_tile\" --polynomial cubic "
       "--durations \"2 s\" --coefficients\n"
-      "  elbowroom pace demo/glaze.cell.yaml --from above_board --straight --targets "
+      "  elbowroom pace demo/glaze.cell.yaml --from before_kiln --straight --targets "
       "demo/kiln.targets.yaml --target upper_1 --tool-speed \"200 mm/s\" --compare");
   return {parser, [own] { return run(*own); }};
 }

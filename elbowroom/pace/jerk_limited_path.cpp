@@ -75,6 +75,13 @@ class SpeedSpline {
     return {at_knot(c, interval) + by * (slope + 0.5 * by * bend), slope + by * bend, bend};
   }
 
+  // The least x of an interval.
+  [[nodiscard]] double least(const Values& c, std::size_t interval) const {
+    const auto [x, slope, bend] = at(c, interval, 0.0);
+    const bool dips = slope < 0.0 && -slope < bend * lengths_[interval];
+    return dips ? x - 0.5 * slope * slope / bend : std::min(x, at_knot(c, interval + 1));
+  }
+
   // How x, slope and bend come from the three coefficients.
   using Dependence = std::array<Local, 3>;
   [[nodiscard]] Dependence dependence(std::size_t i, double by) const {
@@ -264,8 +271,8 @@ class Optimiser {
 
   // False where a bound is not kept, or x might not be above zero between rows.
   bool look(const Values& c, Sums& out) {
-    for (const double coefficient : c)
-      if (!(coefficient > 0.0)) return false;
+    for (std::size_t i = 0; i < n_; ++i)
+      if (!(spline_.least(c, i) > 0.0)) return false;
     x_.assign(bounds_.count, 1.0);
     slopes_.assign(bounds_.count, 0.0);
     bends_.assign(bounds_.count, 0.0);
