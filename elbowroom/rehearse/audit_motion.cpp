@@ -47,6 +47,7 @@ class Audit {
                                    arm_.name(), arm_.dof()));
     out.duration = motion.duration();
     out.clearance = options.clearance;
+    out.jerk = options.jerk;
     out.peaks = options.sampled ? peaks_of_rows() : peaks_of(motion, arm_.limits());
     // Rows say nothing of jerk, nor whether accelerations jump between them.
     const int highest = options.sampled ? 2 : 3;
@@ -275,9 +276,9 @@ MotionAudit audit_motion(const CellQuery& query, const Motion& motion,
 std::string MotionAudit::summary() const {
   if (passed())
     return fmt::format(
-        "yes: may be run: {} in range, within limits of velocity and acceleration, without jumps, "
+        "yes: may be run: {} in range, within limits of velocity{} acceleration{}, without jumps, "
         "and proved to keep {:.1f} mm",
-        text_time(duration), to_mm(clearance));
+        text_time(duration), jerk ? "," : " and", jerk ? " and jerk" : "", to_mm(clearance));
   const auto first = std::min_element(
       breaches.begin(), breaches.end(),
       [](const MotionBreach& a, const MotionBreach& b) { return a.first < b.first; });

@@ -34,6 +34,7 @@ struct MotionBreach {
 
 struct MotionAudit {
   double duration = 0.0;
+  bool jerk = false;                        ///< whether it counts
   std::vector<MotionBreach> breaches = {};  ///< that forbid it to be run
   std::vector<MotionBreach> notes = {};     ///< jerk, where it does not count
   MotionPeaks peaks;

@@ -64,6 +64,21 @@ TEST_CASE("pace: laws of a straight move, from the slowest to the quickest") {
   CHECK(smooth < duration("quintic"));
 }
 
+TEST_CASE("audit: a motion within jerk limits may be run though jerk counts") {
+  const Folder folder;
+  const std::string file = folder / "m.json";
+  CHECK(
+      tool(kIntoKiln + "--straight --profile time-optimal --keep-jerk --out '" + file + "'").exit ==
+      0);
+  CHECK_THAT(first_line(tool("audit glaze.cell.yaml '" + file + "' --jerk").out),
+             Contains("within limits of velocity, acceleration and jerk, without jumps"));
+  CHECK(tool(kIntoKiln + "--straight --profile time-optimal --out '" + file + "'").exit == 0);
+  CHECK_THAT(first_line(tool("audit glaze.cell.yaml '" + file + "' --jerk").out),
+             StartsWith("no: "));
+  CHECK_THAT(first_line(tool("audit glaze.cell.yaml '" + file + "'").out),
+             Contains("within limits of velocity and acceleration, without jumps"));
+}
+
 TEST_CASE("pace: a steady speed that cannot be kept says which could") {
   const Run run =
       tool(kIntoKiln + "--straight --tool-speed '900 mm/s' --profile time-optimal --steady");
