@@ -219,12 +219,13 @@ PaceOptions pace_options(const Own& own) {
 }
 
 Answer paced_answer(const Own& own, const Cell& cell, const CellQuery& query,
-                    const PacedMotion& paced, const std::string& notes) {
+                    const PacedMotion& paced, const std::string& notes,
+                    const MoveComparison* compared = nullptr) {
   const Clearances near = write_motion(own, cell, query, paced.motion, paced.law());
   return {Exit::yes,
           paced.summary() + "\n" + paced.report(query.arm()) + notes + wrote(own.route.a.outs) +
               near.text,
-          with_clearances(json_of(query.arm(), paced), near)};
+          with_clearances(json_of(query.arm(), paced, compared), near)};
 }
 
 // Straight lines through a list.
@@ -265,11 +266,9 @@ Answer tool_answer(const Own& own, const Cell& cell, const CellQuery& query) {
   if (!own.tool.compare) return paced_answer(own, cell, asked->query, *paced, asked->notes);
   const auto compared = compare_moves(asked->curve, paced->motion, asked->query, options);
   if (!compared) return no(compared.reason());
-  Answer answer =
-      paced_answer(own, cell, asked->query, *paced,
-                   asked->notes + "  " + compared->summary() + "\n" + compared->table(query.arm()));
-  answer.json = json_of(query.arm(), *paced, *compared);
-  return answer;
+  return paced_answer(
+      own, cell, asked->query, *paced,
+      asked->notes + "  " + compared->summary() + "\n" + compared->table(query.arm()), &*compared);
 }
 
 Answer run(const Own& own) {

@@ -36,15 +36,19 @@ std::vector<std::string> for_stretches(const std::string& option, const std::str
   return values;
 }
 
-AskedWaypoint& waypoint_named(std::vector<AskedWaypoint>& waypoints, const std::string& name,
-                              const std::string& option) {
+// All waypoints of a name, which may be passed more than once.
+std::vector<AskedWaypoint*> waypoints_named(std::vector<AskedWaypoint>& waypoints,
+                                            const std::string& name, const std::string& option) {
+  std::vector<AskedWaypoint*> found;
   std::vector<std::string> known;
   for (AskedWaypoint& one : waypoints) {
-    if (one.name == name) return one;
+    if (one.name == name) found.push_back(&one);
     known.push_back(one.name);
   }
-  const InputError unknown = unknown_name("waypoint", name, known);
-  throw InputError(option + ": " + unknown.message(), unknown.advice());
+  return for_option(option, [&] {
+    if (found.empty()) throw unknown_name("waypoint", name, known);
+    return found;
+  });
 }
 
 // --speeds, --stops and --waits.
@@ -57,7 +61,7 @@ void read_passing(const WaypointArguments& list, std::vector<AskedWaypoint>& way
   }
   if (!list.stops.empty())
     for (const std::string& name : split_at_commas(list.stops))
-      waypoint_named(waypoints, name, "--stops").stop = true;
+      for (AskedWaypoint* one : waypoints_named(waypoints, name, "--stops")) one->stop = true;
   if (list.waits.empty()) return;
   for (const std::string& one : split_at_commas(list.waits)) {
     const auto equals = one.find('=');
@@ -68,7 +72,7 @@ void read_passing(const WaypointArguments& list, std::vector<AskedWaypoint>& way
     const double time = for_option(
         "--waits", [&] { return parse_quantity(one.substr(equals + 1), dimension::time); });
     if (!(time > 0.0)) throw InputError("--waits: a wait is above zero");
-    waypoint_named(waypoints, name, "--waits").wait = time;
+    for (AskedWaypoint* at : waypoints_named(waypoints, name, "--waits")) at->wait = time;
   }
 }
 

@@ -10,6 +10,20 @@
 
 namespace er {
 
+void state_in(const CurvePiece& piece, double time, JointState& out) {
+  const auto joints = static_cast<Eigen::Index>(piece.joints.size());
+  for (Posture* vector : {&out.position, &out.velocity, &out.acceleration, &out.jerk})
+    vector->resize(joints);
+  for (Eigen::Index k = 0; k < joints; ++k) {
+    const auto [value, first, second, third] =
+        all_at(piece.joints[static_cast<std::size_t>(k)], time);
+    out.position[k] = value;
+    out.velocity[k] = first;
+    out.acceleration[k] = second;
+    out.jerk[k] = third;
+  }
+}
+
 Posture largest_over(const CurvePiece& piece, int derivative) {
   Posture largest(static_cast<Eigen::Index>(piece.joints.size()));
   for (std::size_t k = 0; k < piece.joints.size(); ++k) {
@@ -41,18 +55,7 @@ void JointCurve::at(double time, JointState& out) const {
   const auto after = std::upper_bound(starts_.begin(), starts_.end() - 1, time);
   const auto index = static_cast<std::size_t>(after - starts_.begin()) - 1;
   const CurvePiece& piece = pieces_[std::min(index, pieces_.size() - 1)];
-  const double t = std::min(time - starts_[index], piece.duration);
-  const auto joints = static_cast<Eigen::Index>(piece.joints.size());
-  for (Posture* vector : {&out.position, &out.velocity, &out.acceleration, &out.jerk})
-    vector->resize(joints);
-  for (Eigen::Index k = 0; k < joints; ++k) {
-    const Quintic& c = piece.joints[static_cast<std::size_t>(k)];
-    const auto [value, first, second, third] = all_at(c, t);
-    out.position[k] = value;
-    out.velocity[k] = first;
-    out.acceleration[k] = second;
-    out.jerk[k] = third;
-  }
+  state_in(piece, std::min(time - starts_[index], piece.duration), out);
 }
 
 JointState JointCurve::at(double time) const {

@@ -24,6 +24,10 @@ struct CurvePiece {
   std::vector<Quintic> joints;
 };
 
+/// The state so long after the piece begins. Beyond its end its polynomials go on. Allocates
+/// nothing.
+void state_in(const CurvePiece& piece, double time, JointState& out);
+
 /// The largest that each joint's velocity (`derivative` 1) or acceleration (2) gets over a piece,
 /// either way.
 Posture largest_over(const CurvePiece& piece, int derivative);

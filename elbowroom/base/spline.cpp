@@ -228,12 +228,6 @@ JointCurve spline_through(const std::vector<SplineKnot>& knots, const std::vecto
   return JointCurve(std::move(pieces));
 }
 
-JointCurve spline_through(const std::vector<Posture>& knots, double step) {
-  if (knots.size() < 2) throw InputError("a spline needs at least two knots");
-  return spline_through(knots_at(knots), std::vector<double>(knots.size() - 1, step),
-                        SplineDegree::cubic, SplineEnds::clamped);
-}
-
 JointCurve spline_through(const std::vector<Posture>& knots, const std::vector<double>& times) {
   if (knots.size() < 2 || times.size() != knots.size())
     throw InputError("a spline needs at least two knots, and a time for each");

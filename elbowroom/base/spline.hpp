@@ -56,9 +56,6 @@ std::vector<SplineEquation> spline_equations(const std::vector<SplineKnot>& knot
 JointCurve spline_through(const std::vector<SplineKnot>& knots, const std::vector<double>& gaps,
                           SplineDegree degree, SplineEnds ends);
 
-/// A clamped cubic spline through evenly spaced knots.
-JointCurve spline_through(const std::vector<Posture>& knots, double step);
-
 /// A natural cubic spline; `times` ascend, one for each knot (InputError).
 JointCurve spline_through(const std::vector<Posture>& knots, const std::vector<double>& times);
 

@@ -51,30 +51,25 @@ struct BodyState {
   LaneVector<N> moment;        // N m about the origin
 };
 
-/// The same vector in a frame that is turned about z (or tilted about x), and back.
+/// Two coordinates in axes that are turned by an angle: x and y about z, y and z about x;
+/// exchanged, it leads back.
 template <class N>
-HWY_INLINE void into_turned(const N& sine, const N& cosine, LaneVector<N>& v) {
-  const N x = cosine * v.x + sine * v.y;
-  v.y = cosine * v.y - sine * v.x;
-  v.x = x;
+HWY_INLINE void into_turned(const N& sine, const N& cosine, N& a, N& b) {
+  const N first = cosine * a + sine * b;
+  b = cosine * b - sine * a;
+  a = first;
+}
+
+/// How a body moves, in axes that are turned by the frame's last turn, tilt or joint.
+template <class N>
+HWY_INLINE void motion_into_turned(const N& sine, const N& cosine, BodyState<N>& body) {
+  for (LaneVector<N>* v : {&body.turning, &body.turning_rate, &body.acceleration})
+    into_turned(sine, cosine, v->x, v->y);
 }
 template <class N>
-HWY_INLINE void out_of_turned(const N& sine, const N& cosine, LaneVector<N>& v) {
-  const N x = cosine * v.x - sine * v.y;
-  v.y = sine * v.x + cosine * v.y;
-  v.x = x;
-}
-template <class N>
-HWY_INLINE void into_tilted(const N& sine, const N& cosine, LaneVector<N>& v) {
-  const N y = cosine * v.y + sine * v.z;
-  v.z = cosine * v.z - sine * v.y;
-  v.y = y;
-}
-template <class N>
-HWY_INLINE void out_of_tilted(const N& sine, const N& cosine, LaneVector<N>& v) {
-  const N y = cosine * v.y - sine * v.z;
-  v.z = sine * v.y + cosine * v.z;
-  v.y = y;
+HWY_INLINE void motion_into_tilted(const N& sine, const N& cosine, BodyState<N>& body) {
+  for (LaneVector<N>* v : {&body.turning, &body.turning_rate, &body.acceleration})
+    into_turned(sine, cosine, v->y, v->z);
 }
 
 HWY_INLINE bool turns_last(const LaneTree::Joint& joint) {
@@ -103,27 +98,16 @@ HWY_INLINE void carry(const LaneTree::Joint& joint, double gravity, const BodySt
   out.turning = before.turning;
   out.turning_rate = before.turning_rate;
   out.acceleration = before.acceleration;
-  if (turns_last(joint)) {
-    const N sine = number<N>(joint.last_turn_sine);
-    const N cosine = number<N>(joint.last_turn_cosine);
-    into_turned(sine, cosine, out.turning);
-    into_turned(sine, cosine, out.turning_rate);
-    into_turned(sine, cosine, out.acceleration);
-  }
+  if (turns_last(joint))
+    motion_into_turned(number<N>(joint.last_turn_sine), number<N>(joint.last_turn_cosine), out);
   out.acceleration = carried_to(out, numbers<N>(joint.onward));
-  const N sine = number<N>(joint.tilt_sine);
-  const N cosine = number<N>(joint.tilt_cosine);
-  into_tilted(sine, cosine, out.turning);
-  into_tilted(sine, cosine, out.turning_rate);
-  into_tilted(sine, cosine, out.acceleration);
+  motion_into_tilted(number<N>(joint.tilt_sine), number<N>(joint.tilt_cosine), out);
 }
 
 /// And the joint's own part, at a rate and a growth of that rate.
 template <class N>
 HWY_INLINE void move_joint(bool slides, const N& rate, const N& growth, BodyState<N>& body) {
-  into_turned(body.turn.sine, body.turn.cosine, body.turning);
-  into_turned(body.turn.sine, body.turn.cosine, body.turning_rate);
-  into_turned(body.turn.sine, body.turn.cosine, body.acceleration);
+  motion_into_turned(body.turn.sine, body.turn.cosine, body);
   if (!slides) {
     body.turning_rate.x = body.turning_rate.x + body.turning.y * rate;
     body.turning_rate.y = body.turning_rate.y - body.turning.x * rate;
@@ -164,19 +148,16 @@ HWY_INLINE void hand_down(const LaneTree::Joint& joint, const BodyState<N>& body
     moment.x = moment.x - body.slide * force.y;
     moment.y = moment.y + body.slide * force.x;
   }
-  out_of_turned(body.turn.sine, body.turn.cosine, force);
-  out_of_turned(body.turn.sine, body.turn.cosine, moment);
-  const N sine = number<N>(joint.tilt_sine);
-  const N cosine = number<N>(joint.tilt_cosine);
-  out_of_tilted(sine, cosine, force);
-  out_of_tilted(sine, cosine, moment);
-  moment = moment + cross(numbers<N>(joint.onward), force);
-  if (turns_last(joint)) {
-    const N last_sine = number<N>(joint.last_turn_sine);
-    const N last_cosine = number<N>(joint.last_turn_cosine);
-    out_of_turned(last_sine, last_cosine, force);
-    out_of_turned(last_sine, last_cosine, moment);
+  const N tilt_sine = number<N>(joint.tilt_sine);
+  const N tilt_cosine = number<N>(joint.tilt_cosine);
+  for (LaneVector<N>* v : {&force, &moment}) {
+    into_turned(body.turn.sine, body.turn.cosine, v->y, v->x);
+    into_turned(tilt_sine, tilt_cosine, v->z, v->y);
   }
+  moment = moment + cross(numbers<N>(joint.onward), force);
+  if (turns_last(joint))
+    for (LaneVector<N>* v : {&force, &moment})
+      into_turned(number<N>(joint.last_turn_sine), number<N>(joint.last_turn_cosine), v->y, v->x);
   BodyState<N>& before = states[joint.before];
   before.force = before.force + force;
   before.moment = before.moment + moment;

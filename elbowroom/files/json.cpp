@@ -249,6 +249,12 @@ Json node_of(const CellQuery& query, const Steered& steered) {
   return out;
 }
 
+Json node_of(const Arm& arm, const MotionPeaks& peaks) {
+  return {{"velocity_use", node_of(arm, peaks.velocity)},
+          {"acceleration_use", node_of(arm, peaks.acceleration)},
+          {"jerk_use", node_of(arm, peaks.jerk)}};
+}
+
 Json node_of(const Arm& arm, const PacedMotion& paced) {
   Json corners = Json::array();
   for (const Corner& corner : paced.corners)
@@ -267,11 +273,9 @@ Json node_of(const Arm& arm, const PacedMotion& paced) {
            {"keeps_jerk", paced.keeps_jerk},
            {"stops", paced.stops},
            {"corners", corners},
-           {"velocity_use", node_of(arm, paced.peaks.velocity)},
-           {"acceleration_use", node_of(arm, paced.peaks.acceleration)},
-           {"jerk_use", node_of(arm, paced.peaks.jerk)},
            {"torque_use", node_of(arm, paced.torque)},
            {"slowed", slowed}};
+  out.update(node_of(arm, paced.peaks));
   if (paced.stray)
     out["stray"] =
         Json{{"beside", node_of(paced.stray->beside)}, {"turned", node_of(paced.stray->turned)}};
@@ -315,14 +319,13 @@ Json node_of(const Arm& arm, const PolynomialMotion& paced) {
                               {"stretch", one.stretch},
                               {"beyond", node_of(one.beyond)},
                               {"time", node_of(one.time)}});
-  return {{"duration", node_of(paced.motion.duration())},
-          {"degree", static_cast<int>(paced.options.degree)},
-          {"stretches", stretches},
-          {"overshoots", overshoots},
-          {"velocity_use", node_of(arm, paced.peaks.velocity)},
-          {"acceleration_use", node_of(arm, paced.peaks.acceleration)},
-          {"jerk_use", node_of(arm, paced.peaks.jerk)},
-          {"acceleration_jump", node_of(paced.jump.share)}};
+  Json out{{"duration", node_of(paced.motion.duration())},
+           {"degree", static_cast<int>(paced.options.degree)},
+           {"stretches", stretches},
+           {"overshoots", overshoots},
+           {"acceleration_jump", node_of(paced.jump.share)}};
+  out.update(node_of(arm, paced.peaks));
+  return out;
 }
 
 Json node_of(const Arm& arm, const Rehearsal& rehearsal) {
@@ -522,14 +525,13 @@ std::string json_of(const CellQuery& query, const Following& following) {
 std::string json_of(const CellQuery& query, const Steered& steered) {
   return text_of(node_of(query, steered));
 }
-std::string json_of(const Arm& arm, const PacedMotion& paced, const MoveComparison& compared) {
+std::string json_of(const Arm& arm, const PacedMotion& paced, const MoveComparison* compared) {
   Json out = node_of(arm, paced);
-  out["joint_move"] = node_of(compared.joints);
-  out["tool_move"] = node_of(compared.tool);
+  if (compared != nullptr) {
+    out["joint_move"] = node_of(compared->joints);
+    out["tool_move"] = node_of(compared->tool);
+  }
   return text_of(out);
-}
-std::string json_of(const Arm& arm, const PacedMotion& paced) {
-  return text_of(node_of(arm, paced));
 }
 std::string json_of(const Arm& arm, const MotionAudit& audit, const MotionComparison* compared) {
   const auto list = [](const std::vector<MotionBreach>& breaches) {
@@ -545,12 +547,10 @@ std::string json_of(const Arm& arm, const MotionAudit& audit, const MotionCompar
            {"duration", node_of(audit.duration)},
            {"breaches", list(audit.breaches)},
            {"not_counted", list(audit.notes)},
-           {"velocity_use", node_of(arm, audit.peaks.velocity)},
-           {"acceleration_use", node_of(arm, audit.peaks.acceleration)},
-           {"jerk_use", node_of(arm, audit.peaks.jerk)},
            {"torque_use", node_of(arm, audit.torque)},
            {"tool_speed", node_of(audit.tool_speed)},
            {"conditioning", node_of(audit.conditioning)}};
+  out.update(node_of(arm, audit.peaks));
   if (compared != nullptr)
     out["compared"] = Json{{"lag", node_of(compared->lag)},
                            {"largest", node_of(compared->largest)},
@@ -563,16 +563,16 @@ std::string json_of(const Arm& arm, const PolynomialMotion& paced) {
 }
 std::string json_of(const Arm& arm, const std::vector<ProfileRun>& runs) {
   Json list = Json::array();
-  for (const ProfileRun& run : runs)
-    list.push_back(Json{{"profile", name_of(run.profile)},
-                        {"keeps_jerk", run.keep_jerk},
-                        {"duration", node_of(run.motion.duration())},
-                        {"velocity_use", node_of(arm, run.peaks.velocity)},
-                        {"acceleration_use", node_of(arm, run.peaks.acceleration)},
-                        {"jerk_use", node_of(arm, run.peaks.jerk)},
-                        {"acceleration_jump_share", node_of(run.jump)},
-                        {"tool_speed", node_of(run.tool_speed)},
-                        {"passed", run.passed}});
+  for (const ProfileRun& run : runs) {
+    Json one{{"profile", name_of(run.profile)},
+             {"keeps_jerk", run.keep_jerk},
+             {"duration", node_of(run.motion.duration())},
+             {"acceleration_jump_share", node_of(run.jump)},
+             {"tool_speed", node_of(run.tool_speed)},
+             {"passed", run.passed}};
+    one.update(node_of(arm, run.peaks));
+    list.push_back(std::move(one));
+  }
   return text_of(Json{{"profiles", list}});
 }
 std::string json_of(const Arm& arm, const Rehearsal& rehearsal) {

@@ -66,8 +66,8 @@ std::string json_of(const CheckedCertificate& checked, const Certificate& certif
 std::string json_of(const CellQuery& query, const Following& following);
 std::string json_of(const CellQuery& query, const Steered& steered);
 /// Figures only; the motion itself goes to a CSV file.
-std::string json_of(const Arm& arm, const PacedMotion& paced);
-std::string json_of(const Arm& arm, const PacedMotion& paced, const MoveComparison& compared);
+/// `compared` may be null.
+std::string json_of(const Arm& arm, const PacedMotion& paced, const MoveComparison* compared);
 std::string json_of(const Arm& arm, const PolynomialMotion& paced);
 /// `compared` may be null.
 std::string json_of(const Arm& arm, const MotionAudit& audit, const MotionComparison* compared);

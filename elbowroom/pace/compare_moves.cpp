@@ -5,58 +5,45 @@
 #include <algorithm>
 #include <cmath>
 
+#include "elbowroom/base/input_error.hpp"
 #include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/collision/curve_sweep.hpp"
-#include "elbowroom/kinematics/forward.hpp"
+#include "elbowroom/pace/tool_moments.hpp"
 
 namespace er {
 namespace {
 
 constexpr int kSamples = 1000;
 
-double largest(const std::vector<CurvePiece>& pieces, std::size_t k, int derivative) {
-  double most = 0.0;
-  for (const CurvePiece& piece : pieces)
-    most = std::max(most, largest_over(piece, derivative)[static_cast<Eigen::Index>(k)]);
-  return most;
-}
-
+// Of a motion that does not end where it began.
 MoveFigures figures_of(const Motion& motion, const Arm& arm, const Tool& tool) {
   MoveFigures out{.motion = motion,
                   .travel = Posture::Zero(arm.dof()),
                   .velocity_use = Posture::Zero(arm.dof()),
                   .acceleration_use = Posture::Zero(arm.dof())};
-  const Pose from = tool_pose(arm, tool, motion.at(0.0).position);
-  const Pose to = tool_pose(arm, tool, motion.at(motion.duration()).position);
-  const ToolLine chord(from, to);
-  const ToolPath path(chord);
-  JointState state;
-  Posture before;
-  Vector3 tip_before;
-  for (int i = 0; i <= kSamples; ++i) {
-    motion.at(motion.duration() * i / kSamples, state);
-    const Pose tip = tool_pose(arm, tool, state.position);
-    if (i > 0) {
-      out.way += (tip.position - tip_before).norm();
-      out.travel += (state.position - before).cwiseAbs();
-    }
-    before = state.position;
-    tip_before = tip.position;
+  const std::vector<ToolMoment> moments = tool_moments(motion, arm, tool, kSamples);
+  out.way = moments.back().way;
+  out.tool_speed = highest_speed(moments);
+  const ToolPath chord(ToolLine(moments.front().tip, moments.back().tip));
+  for (const ToolMoment& moment : moments) {
     // The nearest point of a straight line, from wherever it is looked for.
-    const ToolPath::Deviation off = path.deviation_of(tip, 0.5 * path.end());
+    const ToolPath::Deviation off = chord.deviation_of(moment.tip, 0.5 * chord.end());
     out.off_line = std::max(out.off_line, off.beside);
     out.turned_off = std::max(out.turned_off, off.turned);
-    out.tool_speed = std::max(
-        out.tool_speed,
-        point_velocity(arm, tool.link_index, tool.tip.position, state.position, state.velocity)
-            .norm());
   }
-  for (int k = 0; k < arm.dof(); ++k) {
-    const auto joint = static_cast<std::size_t>(k);
-    out.velocity_use[k] = largest(motion.pieces(), joint, 1) / arm.limits().velocity[k];
-    out.acceleration_use[k] = largest(motion.pieces(), joint, 2) / arm.limits().acceleration[k];
+  Posture before = motion.at(0.0).position;
+  for (int i = 1; i <= kSamples; ++i) {
+    const Posture now = motion.at(motion.duration() * i / kSamples).position;
+    out.travel += (now - before).cwiseAbs();
+    before = now;
   }
+  for (const CurvePiece& piece : motion.pieces()) {
+    out.velocity_use = out.velocity_use.cwiseMax(largest_over(piece, 1));
+    out.acceleration_use = out.acceleration_use.cwiseMax(largest_over(piece, 2));
+  }
+  out.velocity_use = out.velocity_use.cwiseQuotient(arm.limits().velocity);
+  out.acceleration_use = out.acceleration_use.cwiseQuotient(arm.limits().acceleration);
   return out;
 }
 
@@ -68,6 +55,9 @@ Verdict<MoveComparison> compare_moves(const ToolCurve& curve, const Motion& tool
   const Tool tool = arm.end_tool(curve.tool);
   const std::vector<Posture> ends{tool_motion.at(0.0).position,
                                   tool_motion.at(tool_motion.duration()).position};
+  if ((ends[1] - ends[0]).cwiseAbs().maxCoeff() < 1e-6)
+    throw InputError("the tool move ends where it began, and no joint move does that",
+                     "leave the comparison out");
   PaceOptions of_joints = options;
   of_joints.steady = false;
   if (of_joints.profile != Profile::time_optimal)

@@ -132,9 +132,11 @@ class Optimiser {
 
   [[nodiscard]] std::optional<Reason> minimise(const JerkLimitedPathOptions& options) {
     if (limits_.torques) {
-      efforts_ = path_efforts(arm_, limits_.torques->dynamics, path_.position, path_.first,
-                              path_.second, path_.way);
-      if (auto reason = too_heavy_to_hold(efforts_, limits_.torques->most, arm_)) return reason;
+      const DynamicsOptions& dynamics = limits_.torques->dynamics;
+      efforts_ = even_efforts(arm_, dynamics, path_.position, path_.first, path_.second, path_.way);
+      by_growth_ = efforts_by_growth(arm_, dynamics, path_.position, path_.first);
+      if (auto reason = too_heavy_to_hold(efforts_.still, limits_.torques->most, arm_))
+        return reason;
     }
     gather_bounds();
     start();
@@ -230,10 +232,9 @@ class Optimiser {
                                values(path_.first.col(k), 0.5 * jerk)});
       if (!limits_.torques || !std::isfinite(limits_.torques->most[k])) continue;
       const double torque = 1.0 / limits_.torques->most[k];
-      bounds_.linear.push_back({values(efforts_.by_square.col(k), torque),
-                                values(efforts_.by_growth.col(k), 0.5 * torque),
-                                values(efforts_.still.col(k), torque),
-                                values(efforts_.by_rate.col(k), torque)});
+      bounds_.linear.push_back(
+          {values(efforts_.by_square.col(k), torque), values(by_growth_.col(k), 0.5 * torque),
+           values(efforts_.still.col(k), torque), values(efforts_.by_rate.col(k), torque)});
     }
     if (!std::isfinite(limits_.tool_acceleration)) return;
     PathBounds::Cone cone;
@@ -340,17 +341,16 @@ class Optimiser {
   // As much of the step as stays inside and does not lead up again steeper than it led down. Gives
   // the share of it, and what is there.
   double advance(const Step& step, double mu, Sums& here) {
-    Values tried(c_.size());
-    Sums there;
+    tried_.resize(c_.size());
     for (double share = 1.0; share > 1e-6; share *= 0.6) {
-      for (std::size_t i = 0; i < c_.size(); ++i) tried[i] = c_[i] + share * step.by[i];
-      if (!look(tried, there)) continue;
+      for (std::size_t i = 0; i < c_.size(); ++i) tried_[i] = c_[i] + share * step.by[i];
+      if (!look(tried_, there_)) continue;
       double slope = 0.0;
       for (std::size_t i = 0; i < c_.size(); ++i)
-        slope += step.by[i] * (there.of_time[i] + mu * there.of_barrier[i]);
+        slope += step.by[i] * (there_.of_time[i] + mu * there_.of_barrier[i]);
       if (slope > 0.5 * step.decrement) continue;
-      c_.swap(tried);
-      std::swap(here, there);
+      c_.swap(tried_);
+      std::swap(here, there_);
       return share;
     }
     return 0.0;
@@ -362,13 +362,16 @@ class Optimiser {
   std::size_t n_;
   SpeedSpline spline_;
   std::vector<SpeedSpline::Dependence> dependence_;  // of each row
-  PathEfforts efforts_;
+  EvenEfforts efforts_;
+  PostureRows by_growth_;
   PathBounds bounds_{path_.rows.size()};
   PathBarrier barrier_;
   Values x_;  // at each row
   Values slopes_;
   Values bends_;
   Values c_;  // the spline's coefficients
+  Values tried_;
+  Sums there_;
   int steps_ = 0;
 };
 
@@ -385,10 +388,11 @@ Verdict<JerkLimitedPath> jerk_limited_path(const JointCurve& path, const Arm& ar
     const EasedPath eased = eased_path(path, arm, limits, now.intervals);
     Optimiser optimiser(eased, arm, limits);
     if (auto reason = optimiser.minimise(now)) return *reason;
-    KeptMotion kept = kept_within(optimiser.motion(), arm, limits);
-    if (kept.slowed <= kSlowedTooMuch || now.refinements <= 0)
-      return JerkLimitedPath{std::move(kept.motion), static_cast<int>(eased.intervals()),
-                             optimiser.steps(), kept.slowed};
+    auto kept = kept_within(optimiser.motion(), arm, limits);
+    if (!kept) return kept.reason();
+    if (kept->slowed <= kSlowedTooMuch || now.refinements <= 0)
+      return JerkLimitedPath{std::move(kept->motion), static_cast<int>(eased.intervals()),
+                             optimiser.steps(), kept->slowed};
   }
 }
 

@@ -8,6 +8,7 @@
 
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/dynamics/gravity.hpp"
+#include "elbowroom/pace/path_efforts.hpp"
 
 namespace er {
 namespace {
@@ -26,18 +27,16 @@ struct Samples {
         acceleration(position) {
     Eigen::Index row = 0;
     double start = 0.0;
+    JointState state;
     for (const CurvePiece& piece : motion.pieces()) {
       for (int i = 0; i <= each; ++i, ++row) {
         // Ends from within: a joint that has come to rest has no friction any more.
         const double share = std::clamp(static_cast<double>(i) / each, 1e-7, 1.0 - 1e-7);
-        const double t = piece.duration * share;
-        times.push_back(start + t);
-        for (Eigen::Index k = 0; k < position.cols(); ++k) {
-          const ValueAndDerivatives at = all_at(piece.joints[static_cast<std::size_t>(k)], t);
-          position(row, k) = at.value;
-          velocity(row, k) = at.first;
-          acceleration(row, k) = at.second;
-        }
+        state_in(piece, piece.duration * share, state);
+        times.push_back(start + piece.duration * share);
+        position.row(row) = state.position.transpose();
+        velocity.row(row) = state.velocity.transpose();
+        acceleration.row(row) = state.acceleration.transpose();
       }
       start += piece.duration;
     }
@@ -53,8 +52,8 @@ struct Samples {
 // The largest y up to 1 up to which still + rate y + growth y^2 stays within `most` either way: the
 // effort of a motion that takes 1 / y times as long.
 double share_of_speed(double still, double rate, double growth, double most) {
+  if (std::abs(still) + std::abs(rate) + std::abs(growth) <= most) return 1.0;
   double y = 1.0;
-  if (std::abs(still) >= most) return 0.0;
   for (const double bound : {most, -most}) {
     const double left = still - bound;  // growth y^2 + rate y + left = 0
     const double inside = rate * rate - 4.0 * growth * left;
@@ -66,13 +65,14 @@ double share_of_speed(double still, double rate, double growth, double most) {
   return y;
 }
 
+bool has_torque_limit(const Arm& arm) {
+  const Posture& limits = arm.limits().torque;
+  return std::any_of(limits.begin(), limits.end(), [](double one) { return std::isfinite(one); });
+}
+
 }  // namespace
 
-bool states_torques(const Arm& arm) {
-  bool stated = false;
-  for (const double limit : arm.limits().torque) stated = stated || std::isfinite(limit);
-  return stated && states_masses(arm);
-}
+bool states_torques(const Arm& arm) { return has_torque_limit(arm) && states_masses(arm); }
 
 PeakUse torque_use(const Motion& motion, const Arm& arm, const DynamicsOptions& options) {
   PeakUse peak;
@@ -91,39 +91,29 @@ PeakUse torque_use(const Motion& motion, const Arm& arm, const DynamicsOptions& 
   return peak;
 }
 
-double stretch_for_torque(const Motion& motion, const Arm& arm, const Posture& most,
-                          const DynamicsOptions& options) {
+Verdict<double> stretch_for_torque(const Motion& motion, const Arm& arm, const Posture& most,
+                                   const DynamicsOptions& options) {
   const Samples samples(motion);
-  PostureRows effort(samples.position);
-  ArmDynamics(arm, options)
-      .inverse(samples.position, samples.velocity, samples.acceleration, effort);
-  bool kept = true;
-  for (Eigen::Index k = 0; k < effort.cols(); ++k)
-    kept = kept && effort.col(k).cwiseAbs().maxCoeff() <= most[k];
-  if (kept) return 1.0;
-  // Only what comes of accelerations and velocities becomes less with time.
-  DynamicsOptions masses = options;
-  masses.friction = false;
-  const ArmDynamics dynamics(arm, masses);
-  const PostureRows none = PostureRows::Zero(effort.rows(), effort.cols());
-  PostureRows still(effort);
-  dynamics.inverse(samples.position, none, none, still);
-  dynamics.inverse(samples.position, samples.velocity, samples.acceleration, effort);
+  // A motion is a path whose parameter is time: gone along at an even pace y it takes 1 / y times
+  // as long.
+  const EvenEfforts efforts = even_efforts(arm, options, samples.position, samples.velocity,
+                                           samples.acceleration, samples.velocity);
+  if (auto reason = too_heavy_to_hold(efforts.still, most, arm)) return *reason;
   double y = 1.0;
-  for (Eigen::Index k = 0; k < effort.cols(); ++k) {
-    const double damping = options.friction ? dynamics.damping()[k] : 0.0;
-    const double friction = options.friction ? dynamics.friction()[k] : 0.0;
-    for (Eigen::Index i = 0; i < effort.rows(); ++i) {
-      const double v = samples.velocity(i, k);
-      const double held = still(i, k) + (v != 0.0 ? std::copysign(friction, v) : 0.0);
-      y = std::min(y, share_of_speed(held, damping * v, effort(i, k) - still(i, k), most[k]));
-    }
-  }
+  for (Eigen::Index k = 0; k < efforts.still.cols(); ++k)
+    for (Eigen::Index i = 0; i < efforts.still.rows(); ++i)
+      y = std::min(y, share_of_speed(efforts.still(i, k), efforts.by_rate(i, k),
+                                     efforts.by_square(i, k), most[k]));
   return 1.0 / y;
 }
 
 std::string torque_text(const PeakUse& use, const Arm& arm) {
-  if (use.joint < 0) return {};
+  if (use.joint < 0) {
+    if (!has_torque_limit(arm) || states_masses(arm)) return {};
+    const auto link = static_cast<std::size_t>(link_without_mass(arm));
+    return fmt::format("torque limits are not looked at: link {} states no mass",
+                       arm.links()[link].name);
+  }
   return fmt::format("{} {:.1f} % of the limit of {}, at {}",
                      use.share > 1.0 ? "torque limits are not kept:" : "torque at most",
                      100.0 * use.share, arm.moving_joint(use.joint).name, text_time(use.time));

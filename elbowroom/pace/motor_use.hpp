@@ -3,6 +3,7 @@
 
 #include <string>
 
+#include "elbowroom/base/verdict.hpp"
 #include "elbowroom/dynamics/inverse_dynamics.hpp"
 #include "elbowroom/pace/motion.hpp"
 
@@ -15,13 +16,14 @@ bool states_torques(const Arm& arm);
 /// the motion; no joint (-1) where no limit is stated, or masses are not.
 PeakUse torque_use(const Motion& motion, const Arm& arm, const DynamicsOptions& options = {});
 
-/// How many times as long a motion must take to keep torque limits (`most`, above zero), at the
-/// same samples: 1 when it keeps them, infinite where holding still takes all of one.
-double stretch_for_torque(const Motion& motion, const Arm& arm, const Posture& most,
-                          const DynamicsOptions& options = {});
+/// How many times as long a motion must take to keep torque limits (`most`, above zero), and would
+/// keep them in any longer time, too; at the same samples. 1 when it keeps them. A no where holding
+/// still takes all of one.
+Verdict<double> stretch_for_torque(const Motion& motion, const Arm& arm, const Posture& most,
+                                   const DynamicsOptions& options = {});
 
-/// "torque at most 63.1 % of the limit of shoulder, at 0.310 s" or ""; where it is too much, it
-/// says so.
+/// "torque at most 63.1 % of the limit of shoulder, at 0.310 s" or, where no limit is stated, "";
+/// where it is too much, or limits are stated and masses are not, it says so.
 std::string torque_text(const PeakUse& use, const Arm& arm);
 
 }  // namespace er

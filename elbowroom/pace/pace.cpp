@@ -13,7 +13,8 @@
 namespace er {
 namespace {
 
-constexpr int kIntervals = 1000;  // of the grid of a path with round corners
+// Of the grid of a path with round corners; a spline of speeds takes fewer.
+int intervals_of(const PaceOptions& options) { return options.keep_jerk ? 300 : 1000; }
 
 void check_waypoints(const std::vector<Posture>& waypoints, const Arm& arm,
                      const PaceOptions& options) {
@@ -73,13 +74,14 @@ class WaypointPacing {
   }
 
   Verdict<PacedMotion> pace() {
+    if (!waypoints_.empty()) wait(0);
     // Part by part, from one stop that was asked for to the next.
     std::size_t first = 0;
     for (std::size_t i = 1; i < waypoints_.size(); ++i) {
       const WaypointPace at = pace_at(i);
       if (i + 1 < waypoints_.size() && !at.stop && at.wait == 0.0) continue;
       if (auto reason = pace_part(first, i)) return *reason;
-      if (at.wait > 0.0) wait(waypoints_[i], at.wait);
+      wait(i);
       first = i;
     }
     if (stretches_ == 0)
@@ -100,17 +102,17 @@ class WaypointPacing {
     return options_.at.empty() ? WaypointPace{} : options_.at[i];
   }
 
-  void wait(const Posture& at, double time) {
-    CurvePiece piece{time, {}};
-    for (const double value : at) piece.joints.push_back({value, 0.0, 0.0, 0.0, 0.0, 0.0});
+  void wait(std::size_t i) {
+    CurvePiece piece{pace_at(i).wait, {}};
+    if (piece.duration == 0.0) return;
+    for (const double value : waypoints_[i])
+      piece.joints.push_back({value, 0.0, 0.0, 0.0, 0.0, 0.0});
     pieces_.push_back(std::move(piece));
   }
 
-  std::optional<Reason> add(Motion stretch) {
-    const auto paced = slowed(arm_, query_, std::move(stretch), ++stretches_, out_);
-    if (!paced) return paced.reason();
-    pieces_.insert(pieces_.end(), paced->pieces().begin(), paced->pieces().end());
-    return std::nullopt;
+  void add(Motion stretch) {
+    const Motion paced = slowed_for_zones(query_, std::move(stretch), ++stretches_, out_);
+    pieces_.insert(pieces_.end(), paced.pieces().begin(), paced.pieces().end());
   }
 
   std::optional<Reason> pace_part(std::size_t first, std::size_t last) {
@@ -119,9 +121,13 @@ class WaypointPacing {
       const Posture& from = waypoints_[i - 1];
       const Posture& to = waypoints_[i];
       if ((to - from).cwiseAbs().maxCoeff() < 1e-12) continue;
-      if (auto reason = add(Motion(profile_line(options_.profile, from, to, arm_.limits(),
-                                                options_.speed * pace_at(i).speed))))
-        return reason;
+      const auto line =
+          slowed_for_torque(arm_,
+                            Motion(profile_line(options_.profile, from, to, arm_.limits(),
+                                                options_.speed * pace_at(i).speed)),
+                            stretches_ + 1, out_);
+      if (!line) return line.reason();
+      add(*line);
     }
     return std::nullopt;
   }
@@ -138,9 +144,10 @@ class WaypointPacing {
     for (std::size_t s = 0; s < path.stretches.size(); ++s) {
       PathLimits limits = path_limits(arm_, options_);
       limits.caps = caps_of(path.stretches[s], path.lines[s], first);
-      const auto motion = quickest(path.stretches[s], arm_, limits, options_, kIntervals);
+      const auto motion =
+          quickest(path.stretches[s], arm_, limits, options_, intervals_of(options_));
       if (!motion) return motion.reason();
-      if (auto reason = add(*motion)) return reason;
+      add(*motion);
     }
     return std::nullopt;
   }

@@ -3,6 +3,7 @@
 
 #include <cmath>
 
+#include "elbowroom/base/input_error.hpp"
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/collision/curve_sweep.hpp"
 #include "elbowroom/pace/pace.hpp"
@@ -12,9 +13,9 @@
 namespace er {
 namespace {
 
-constexpr int kFewestPieces = 48;
+constexpr int kFewestPieces = 48;      // of a law
+constexpr int kFewestIntervals = 300;  // of time-optimal pacing
 constexpr int kMostPieces = 6144;
-constexpr int kToolIntervals = 300;  // a tool's path is smooth
 
 PathProgress progress_of(const ToolCurve& curve, const PathLimits& limits,
                          const PaceOptions& options) {
@@ -30,12 +31,12 @@ PathProgress progress_of(const ToolCurve& curve, const PathLimits& limits,
 }
 
 Verdict<Motion> timed(const ToolCurve& curve, const Arm& arm, const PathLimits& limits,
-                      const PaceOptions& options, int pieces) {
+                      const PaceOptions& options, int pieces, PacedMotion& out) {
   if (options.profile == Profile::time_optimal)
-    return quickest(curve.curve, arm, limits, options, kToolIntervals);
+    return quickest(curve.curve, arm, limits, options, pieces);
   const Motion motion = along(curve.curve, progress_of(curve, limits, options), pieces);
   // As quick as this law can be.
-  return motion.stretched(stretch_to_keep(motion, arm, limits));
+  return slowed_for_torque(arm, motion.stretched(stretch_to_keep(motion, arm, limits)), 1, out);
 }
 
 // The highest speed that is kept, below the one that was asked for; each that is tried is paced.
@@ -55,9 +56,9 @@ std::optional<double> keepable_speed(const ToolCurve& curve, const CellQuery& qu
 Reason not_steady(const SteadySpeed& steady, const ToolCurve& curve, const CellQuery& query,
                   const PaceOptions& options) {
   Reason out{Cause::too_fast, "no: " + steady.text(), {{"asked", steady.asked, "m/s"}}};
-  if (options.remedies) {
+  if (options.find_remedies) {
     PaceOptions own = options;
-    own.remedies = false;
+    own.find_remedies = false;
     if (const auto speed = keepable_speed(curve, query, own)) {
       out.figures.push_back({"kept", *speed, "m/s"});
       out.remedies.push_back({fmt::format("at {:.1f} mm/s it is kept", to_mm(*speed))});
@@ -74,6 +75,8 @@ Verdict<PacedMotion> pace(const ToolCurve& curve, const CellQuery& query,
   PaceOptions own = options;
   own.tool = curve.tool;
   check_pacing(arm, own);
+  if (!own.at.empty() || own.corners)
+    throw InputError("a tool move has no waypoints or corners", "leave out what is of those");
   if (const std::string breach = range_breach(curve.curve, arm); !breach.empty())
     return Reason{Cause::beyond_limits,
                   fmt::format("no: on the {}: {}", curve.path.kind(), breach)};
@@ -83,26 +86,25 @@ Verdict<PacedMotion> pace(const ToolCurve& curve, const CellQuery& query,
   out.profile = own.profile;
   out.keeps_jerk = own.keep_jerk;
   out.clearance = curve.clearance;
-  for (int pieces = kFewestPieces;; pieces *= 2) {
-    const auto motion = timed(curve, arm, limits, own, pieces);
+  // The motion is near the curve: on finer pieces, as near as it has to be.
+  int pieces = own.profile == Profile::time_optimal ? kFewestIntervals : kFewestPieces;
+  for (;; pieces *= 2) {
+    out.slowed.clear();
+    const auto motion = timed(curve, arm, limits, own, pieces, out);
     if (!motion) return motion.reason();
     out.stray = largest_deviation(arm, tool, curve.path, *motion, 3);
-    const bool near =
-        out.stray->beside <= curve.deviation && out.stray->turned <= curve.turn_deviation;
-    if (!near && pieces < kMostPieces && own.profile != Profile::time_optimal) continue;
-    if (!near)
+    if (out.stray->beside > curve.deviation || out.stray->turned > curve.turn_deviation) {
+      if (2 * pieces <= kMostPieces) continue;
       return Reason{Cause::off_line,
                     fmt::format("no: in motion the tip strays {} from the {}, {} is allowed",
                                 text_length(out.stray->beside), curve.path.kind(),
                                 text_length(curve.deviation))};
-    out.slowed.clear();
-    auto paced = slowed(arm, &query, *motion, 1, out);
-    if (!paced) return paced.reason();
-    out.motion = std::move(*paced);
+    }
+    out.motion = slowed_for_zones(&query, *motion, 1, out);
     SweepMemory memory(query);
     const CurveSweep sweep = sweep_curve(query, out.motion, out.clearance, memory);
     if (sweep.free) break;
-    if (pieces >= kMostPieces || own.profile == Profile::time_optimal)
+    if (2 * pieces > kMostPieces)
       return Reason{Cause::in_collision, "no: " + describe(query, sweep, out.clearance)};
   }
   look_at_peaks(arm, out);

@@ -49,7 +49,7 @@ struct PaceOptions {
   /// Profile::time_optimal keeps jerk limits, too: still the whole path at once, acceleration
   /// being continuous.
   bool keep_jerk = false;
-  /// One for each waypoint, or none; the speed of the first means nothing.
+  /// One for each waypoint, or none; speed and stop of the first mean nothing.
   std::vector<WaypointPace> at = {};
   /// Rounds corners, as far as that is proved free; of Profile::time_optimal, in a cell.
   std::optional<CornerBounds> corners = {};
@@ -61,7 +61,8 @@ struct PaceOptions {
   std::string tool = {};  ///< empty: the first
   /// Of tool moves: a no unless `tool_speed` is kept, to 1 %, from the first ramp to the last.
   bool steady = false;
-  bool remedies = true;  ///< a no for that says what speed is kept, which takes ten times as long
+  /// A no for that says what speed is kept, which takes ten times as long.
+  bool find_remedies = true;
 };
 
 /// A stretch between two stops that takes longer because of a zone that caps speeds, or because of

@@ -18,23 +18,6 @@ bool keeps_jerk(const PaceOptions& options) {
   return options.profile == Profile::jerk_limited || options.keep_jerk;
 }
 
-// Of each point of the path every speed falls by the same factor. What is too fast is known to a
-// hundredth only, so once is not always enough for the slowed motion to be seen to keep the cap.
-Motion slowed_for_zones(const CellQuery& query, Motion stretch, int number, PacedMotion& out) {
-  double factor = 1.0;
-  ZoneSpeed worst;
-  for (int i = 0; i < 20; ++i) {
-    const ZoneSpeed fastest = fastest_in_zones(query, stretch);
-    if (fastest.share <= 1.0) break;
-    if (i == 0) worst = fastest;
-    factor *= fastest.share;
-    stretch = stretch.stretched(fastest.share);
-  }
-  if (factor > 1.0)
-    out.slowed.push_back({number, factor, query.name(worst.body), query.name(worst.zone)});
-  return stretch;
-}
-
 // Straight on from beginning to end, evenly.
 bool is_one_line(const JointCurve& path) {
   for (const CurvePiece& piece : path.pieces())
@@ -54,14 +37,6 @@ Motion closed_form(const JointCurve& path, const PathLimits& limits) {
   own.jerk = limits.jerk;
   return Motion(
       jerk_limited_line(path.at(0.0).position, path.at(path.duration()).position, own, 1.0));
-}
-
-Reason too_heavy(const Motion& motion, const Arm& arm) {
-  const PeakUse use = torque_use(motion, arm);
-  return {Cause::too_heavy,
-          fmt::format("no: at {} {} needs all of its torque limit to hold what it carries, however "
-                      "slowly it moves",
-                      text_time(use.time), arm.moving_joint(std::max(use.joint, 0)).name)};
 }
 
 }  // namespace
@@ -115,17 +90,31 @@ PathLimits path_limits(const Arm& arm, const PaceOptions& options) {
   return out;
 }
 
-Verdict<Motion> slowed(const Arm& arm, const CellQuery* query, Motion stretch, int number,
-                       PacedMotion& out) {
-  if (states_torques(arm)) {
-    const double factor = stretch_for_torque(stretch, arm, arm.limits().torque);
-    if (!std::isfinite(factor)) return too_heavy(stretch, arm);
-    // What a law that knows of torques leaves over is not worth a word.
-    if (factor > 1.001) out.slowed.push_back({number, factor, {}, {}});
-    if (factor > 1.0) stretch = stretch.stretched(factor);
-  }
+Verdict<Motion> slowed_for_torque(const Arm& arm, Motion stretch, int number, PacedMotion& out) {
+  if (!states_torques(arm)) return stretch;
+  const auto factor = stretch_for_torque(stretch, arm, arm.limits().torque);
+  if (!factor) return factor.reason();
+  if (*factor == 1.0) return stretch;
+  out.slowed.push_back({number, *factor, {}, {}});
+  return stretch.stretched(*factor);
+}
+
+// Of each point of the path every speed falls by the same factor. What is too fast is known to a
+// hundredth only, so once is not always enough for the slowed motion to be seen to keep the cap.
+Motion slowed_for_zones(const CellQuery* query, Motion stretch, int number, PacedMotion& out) {
   if (query == nullptr) return stretch;
-  return slowed_for_zones(*query, std::move(stretch), number, out);
+  double factor = 1.0;
+  ZoneSpeed worst;
+  for (int i = 0; i < 20; ++i) {
+    const ZoneSpeed fastest = fastest_in_zones(*query, stretch);
+    if (fastest.share <= 1.0) break;
+    if (i == 0) worst = fastest;
+    factor *= fastest.share;
+    stretch = stretch.stretched(fastest.share);
+  }
+  if (factor > 1.0)
+    out.slowed.push_back({number, factor, query->name(worst.body), query->name(worst.zone)});
+  return stretch;
 }
 
 Verdict<Motion> quickest(const JointCurve& path, const Arm& arm, const PathLimits& limits,
@@ -134,7 +123,7 @@ Verdict<Motion> quickest(const JointCurve& path, const Arm& arm, const PathLimit
     if (options.keep_jerk) {
       if (is_one_line(path) && own.link < 0 && own.caps.empty() && !own.torques)
         return closed_form(path, own);
-      const auto found = jerk_limited_path(path, arm, own);
+      const auto found = jerk_limited_path(path, arm, own, {.intervals = intervals});
       if (!found) return found.reason();
       return found->motion;
     }
@@ -146,7 +135,9 @@ Verdict<Motion> quickest(const JointCurve& path, const Arm& arm, const PathLimit
   if (!motion || !states_torques(arm)) return motion;
   // Most motions keep torque limits without being told to, and are the quickest then.
   const Posture& most = arm.limits().torque;
-  if (stretch_for_torque(*motion, arm, most) <= 1.0) return motion;
+  const auto stretch = stretch_for_torque(*motion, arm, most);
+  if (!stretch) return stretch.reason();
+  if (*stretch == 1.0) return motion;
   PathLimits with_torques = limits;
   with_torques.torques = PathTorques{most, {}};
   return within(with_torques);

@@ -15,14 +15,14 @@ void check_pacing(const Arm& arm, const PaceOptions& options);
 /// The arm's limits along a path, as the options want them used; torques where they are stated.
 PathLimits path_limits(const Arm& arm, const PaceOptions& options);
 
-/// One stretch from rest to rest, slowed as a whole when it is too fast for a zone (of `query`,
-/// which may be null) or asks too much torque; each noted in `out`. A no where even holding still
-/// asks too much.
-Verdict<Motion> slowed(const Arm& arm, const CellQuery* query, Motion stretch, int number,
-                       PacedMotion& out);
+/// One stretch from rest to rest, slowed as a whole when it asks too much torque, which is noted in
+/// `out`. A no where even holding still asks too much.
+Verdict<Motion> slowed_for_torque(const Arm& arm, Motion stretch, int number, PacedMotion& out);
+/// The same when it is too fast for a zone of `query`, which may be null.
+Motion slowed_for_zones(const CellQuery* query, Motion stretch, int number, PacedMotion& out);
 
-/// The quickest along a path from rest to rest, as the options want it, on a grid of about so many
-/// intervals to begin with.
+/// The quickest along a path from rest to rest, as the options want it and within torque limits, on
+/// a grid of about so many intervals to begin with.
 Verdict<Motion> quickest(const JointCurve& path, const Arm& arm, const PathLimits& limits,
                          const PaceOptions& options, int intervals);
 

@@ -6,23 +6,30 @@
 
 namespace er {
 
-PathEfforts path_efforts(const Arm& arm, const DynamicsOptions& options,
+namespace {
+
+ArmDynamics inertia_alone(const Arm& arm, DynamicsOptions options) {
+  options.friction = false;
+  options.gravity = 0.0;
+  return ArmDynamics(arm, options);
+}
+
+}  // namespace
+
+EvenEfforts even_efforts(const Arm& arm, const DynamicsOptions& options,
                          const PostureRows& position, const PostureRows& slope,
                          const PostureRows& curvature, const PostureRows& way) {
   DynamicsOptions masses = options;
   masses.friction = false;
   const ArmDynamics weight(arm, masses);
-  masses.gravity = 0.0;
-  const ArmDynamics inertia(arm, masses);
   const PostureRows none = PostureRows::Zero(position.rows(), position.cols());
-  PathEfforts out{none, none, none, none};
+  EvenEfforts out{none, none, none};
   weight.inverse(position, none, none, out.still);
-  inertia.inverse(position, none, slope, out.by_growth);
-  inertia.inverse(position, slope, curvature, out.by_square);
+  inertia_alone(arm, options).inverse(position, slope, curvature, out.by_square);
   if (!options.friction) return out;
   for (Eigen::Index k = 0; k < position.cols(); ++k) {
-    const double damping = inertia.damping()[k];
-    const double friction = inertia.friction()[k];
+    const double damping = weight.damping()[k];
+    const double friction = weight.friction()[k];
     if (damping != 0.0) out.by_rate.col(k) = damping * slope.col(k);
     if (friction == 0.0) continue;
     for (Eigen::Index i = 0; i < position.rows(); ++i)
@@ -31,12 +38,20 @@ PathEfforts path_efforts(const Arm& arm, const DynamicsOptions& options,
   return out;
 }
 
-std::optional<Reason> too_heavy_to_hold(const PathEfforts& efforts, const Posture& most,
+PostureRows efforts_by_growth(const Arm& arm, const DynamicsOptions& options,
+                              const PostureRows& position, const PostureRows& slope) {
+  const PostureRows none = PostureRows::Zero(position.rows(), position.cols());
+  PostureRows out = none;
+  inertia_alone(arm, options).inverse(position, none, slope, out);
+  return out;
+}
+
+std::optional<Reason> too_heavy_to_hold(const PostureRows& still, const Posture& most,
                                         const Arm& arm) {
   double worst = 1.0;
   int joint = -1;
   for (int k = 0; k < arm.dof(); ++k)
-    if (const double share = efforts.still.col(k).cwiseAbs().maxCoeff() / most[k]; share >= worst) {
+    if (const double share = still.col(k).cwiseAbs().maxCoeff() / most[k]; share >= worst) {
       worst = share;
       joint = k;
     }

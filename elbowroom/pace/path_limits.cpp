@@ -6,8 +6,8 @@
 #include <cmath>
 
 #include "elbowroom/base/input_error.hpp"
-#include "elbowroom/kinematics/forward.hpp"
 #include "elbowroom/pace/motor_use.hpp"
+#include "elbowroom/pace/path_tool.hpp"
 
 namespace er {
 namespace {
@@ -16,29 +16,18 @@ constexpr double kEndless = std::numeric_limits<double>::infinity();
 
 double tool_stretch(const Motion& motion, const Arm& arm, const PathLimits& limits) {
   if (limits.link < 0) return 0.0;
-  // Along one piece's own polynomials: across its ends accelerations may jump.
-  const auto velocity = [&](const CurvePiece& piece, double t) {
-    Posture q(motion.dof());
-    Posture v(motion.dof());
-    for (Eigen::Index k = 0; k < q.size(); ++k) {
-      const ValueAndDerivatives at = all_at(piece.joints[static_cast<std::size_t>(k)], t);
-      q[k] = at.value;
-      v[k] = at.first;
-    }
-    return point_velocity(arm, limits.link, limits.tip, q, v);
-  };
   double speed = 0.0;
   double acceleration = 0.0;
+  JointState state;
   for (const CurvePiece& piece : motion.pieces()) {
     constexpr int kSamples = 8;
-    const double step = 1e-3 * piece.duration;
     for (int i = 0; i <= kSamples; ++i) {
-      const double t = piece.duration * i / kSamples;
-      speed = std::max(speed, velocity(piece, t).norm() / limits.tool_speed);
-      if (!std::isfinite(limits.tool_acceleration)) continue;
-      const Vector3 change = velocity(piece, t + step) - velocity(piece, t - step);
-      acceleration =
-          std::max(acceleration, change.norm() / (2.0 * step) / limits.tool_acceleration);
+      // By the piece's own polynomials: across its ends accelerations may jump.
+      state_in(piece, piece.duration * i / kSamples, state);
+      const PathTool tool = path_tool(arm, limits.link, limits.tip, state.position, state.velocity,
+                                      state.acceleration);
+      speed = std::max(speed, tool.slope.norm() / limits.tool_speed);
+      acceleration = std::max(acceleration, tool.curvature.norm() / limits.tool_acceleration);
     }
   }
   return std::max(speed, std::sqrt(acceleration));
@@ -86,13 +75,16 @@ double stretch_to_keep(const Motion& motion, const Arm& arm, const PathLimits& l
                    std::cbrt(peaks.jerk.share), tool_stretch(motion, arm, limits)});
 }
 
-KeptMotion kept_within(Motion motion, const Arm& arm, const PathLimits& limits) {
+Verdict<KeptMotion> kept_within(Motion motion, const Arm& arm, const PathLimits& limits) {
   double factor = std::max(1.0, stretch_to_keep(motion, arm, limits));
-  if (limits.torques)
-    factor = std::max(
-        factor, stretch_for_torque(motion, arm, limits.torques->most, limits.torques->dynamics));
-  if (factor > 1.0 && std::isfinite(factor)) motion = motion.stretched(factor);
-  return {std::move(motion), factor};
+  if (limits.torques) {
+    const auto for_torque =
+        stretch_for_torque(motion, arm, limits.torques->most, limits.torques->dynamics);
+    if (!for_torque) return for_torque.reason();
+    factor = std::max(factor, *for_torque);
+  }
+  if (factor > 1.0) motion = motion.stretched(factor);
+  return KeptMotion{std::move(motion), factor};
 }
 
 }  // namespace er

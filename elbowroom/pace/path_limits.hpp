@@ -5,6 +5,7 @@
 #include <optional>
 #include <vector>
 
+#include "elbowroom/base/verdict.hpp"
 #include "elbowroom/dynamics/inverse_dynamics.hpp"
 #include "elbowroom/pace/motion.hpp"
 
@@ -50,9 +51,9 @@ double stretch_to_keep(const Motion& motion, const Arm& arm, const PathLimits& l
 /// The motion as it is where it keeps all limits, else slowed until it does: torques, too.
 struct KeptMotion {
   Motion motion;
-  double slowed =
-      1.0;  ///< times as long; infinite where even holding still asks too much of a motor
+  double slowed = 1.0;  ///< times as long
 };
-KeptMotion kept_within(Motion motion, const Arm& arm, const PathLimits& limits);
+/// A no where even holding still asks too much of a motor.
+Verdict<KeptMotion> kept_within(Motion motion, const Arm& arm, const PathLimits& limits);
 
 }  // namespace er

@@ -8,7 +8,7 @@
 #include <vector>
 
 #include "elbowroom/base/units.hpp"
-#include "elbowroom/kinematics/forward.hpp"
+#include "elbowroom/pace/tool_moments.hpp"
 
 namespace er {
 namespace {
@@ -16,33 +16,16 @@ namespace {
 constexpr double kKept = 0.01;
 constexpr double kLeastShare = 0.5;
 
-struct Moment {
-  double way = 0.0;
-  double speed = 0.0;
-};
-
-std::vector<Moment> moments_of(const Motion& motion, const Arm& arm, const Tool& tool) {
-  constexpr int kSamples = 2000;
-  std::vector<Moment> out;
-  JointState state;
-  Vector3 last;
-  for (int i = 0; i <= kSamples; ++i) {
-    motion.at(motion.duration() * i / kSamples, state);
-    const Vector3 tip = tool_pose(arm, tool, state.position).position;
-    const Vector3 velocity =
-        point_velocity(arm, tool.link_index, tool.tip.position, state.position, state.velocity);
-    out.push_back({i == 0 ? 0.0 : out.back().way + (tip - last).norm(), velocity.norm()});
-    last = tip;
-  }
-  return out;
-}
+constexpr int kSamples = 2000;
 
 }  // namespace
 
 SteadySpeed steady_speed(const Motion& motion, const Arm& arm, const Tool& tool, double asked) {
-  const std::vector<Moment> moments = moments_of(motion, arm, tool);
+  const std::vector<ToolMoment> moments = tool_moments(motion, arm, tool, kSamples);
   SteadySpeed out{.asked = asked, .length = moments.back().way};
-  const auto is_kept = [&](const Moment& m) { return std::abs(m.speed - asked) <= kKept * asked; };
+  const auto is_kept = [&](const ToolMoment& m) {
+    return std::abs(m.speed - asked) <= kKept * asked;
+  };
   std::size_t first = moments.size();
   std::size_t last = 0;
   for (std::size_t i = 0; i < moments.size(); ++i) {

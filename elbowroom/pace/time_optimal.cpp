@@ -154,9 +154,11 @@ class Optimal {
     x_.assign(grid_.size(), 0.0);
     bool damped = false;
     if (limits_.torques) {
-      efforts_ =
-          path_efforts(arm_, limits_.torques->dynamics, position_, slope_, curvature_, slope_);
-      if (auto reason = too_heavy_to_hold(efforts_, limits_.torques->most, arm_)) return reason;
+      const DynamicsOptions& dynamics = limits_.torques->dynamics;
+      efforts_ = even_efforts(arm_, dynamics, position_, slope_, curvature_, slope_);
+      by_growth_ = efforts_by_growth(arm_, dynamics, position_, slope_);
+      if (auto reason = too_heavy_to_hold(efforts_.still, limits_.torques->most, arm_))
+        return reason;
       damped = !efforts_.by_rate.isZero(0.0);
       if (damped) cap_damping();
     }
@@ -272,7 +274,7 @@ class Optimal {
     if (!std::isfinite(most)) return;
     const double still = still_(row, k);
     const double r = efforts_.by_square(row, k);
-    out.add(efforts_.by_growth(row, k) + twice * r, r, -most - still, most - still);
+    out.add(by_growth_(row, k) + twice * r, r, -most - still, most - still);
   }
 
   // Speeds at which damping leaves a motor next to nothing to accelerate with.
@@ -384,7 +386,8 @@ class Optimal {
   PostureRows position_;  // of each grid point, and its derivatives by s
   PostureRows slope_;
   PostureRows curvature_;
-  PathEfforts efforts_;
+  EvenEfforts efforts_;
+  PostureRows by_growth_;
   PostureRows still_;  // of the efforts, with damping at the speed that is expected
   std::vector<double> x_;
 };
@@ -400,9 +403,10 @@ Verdict<TimeOptimal> time_optimal(const JointCurve& path, const Arm& arm, const 
   for (;; now.intervals *= 4, --now.refinements) {
     Optimal optimal(path, arm, limits, now);
     if (auto reason = optimal.solve()) return *reason;
-    KeptMotion kept = kept_within(optimal.motion(), arm, own);
-    if (kept.slowed <= kWorthRefining || now.refinements <= 0)
-      return TimeOptimal{std::move(kept.motion), optimal.intervals(), kept.slowed};
+    auto kept = kept_within(optimal.motion(), arm, own);
+    if (!kept) return kept.reason();
+    if (kept->slowed <= kWorthRefining || now.refinements <= 0)
+      return TimeOptimal{std::move(kept->motion), optimal.intervals(), kept->slowed};
   }
 }
 

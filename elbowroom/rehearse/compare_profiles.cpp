@@ -7,24 +7,10 @@
 
 #include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
-#include "elbowroom/kinematics/forward.hpp"
+#include "elbowroom/pace/tool_moments.hpp"
 
 namespace er {
 namespace {
-
-double highest_tool_speed(const Arm& arm, const Motion& motion) {
-  const Tool tool = arm.end_tool();
-  JointState state;
-  double most = 0.0;
-  const int samples = static_cast<int>(std::ceil(motion.duration() * 500.0));
-  for (int i = 0; i <= samples; ++i) {
-    motion.at(motion.duration() * i / samples, state);
-    most = std::max(most, point_velocity(arm, tool.link_index, tool.tip.position, state.position,
-                                         state.velocity)
-                              .norm());
-  }
-  return most;
-}
 
 double largest_jump_share(const Motion& motion, const Limits& limits) {
   double most = 0.0;
@@ -60,7 +46,9 @@ Verdict<std::vector<ProfileRun>> compare_profiles(const CellQuery& query, const 
     run.boundaries = planned->ends();
     run.peaks = peaks_of(run.motion, query.arm().limits());
     run.jump = largest_jump_share(run.motion, query.arm().limits());
-    run.tool_speed = highest_tool_speed(query.arm(), run.motion);
+    const int samples = static_cast<int>(std::ceil(run.motion.duration() * 500.0));
+    run.tool_speed =
+        highest_speed(tool_moments(run.motion, query.arm(), query.arm().end_tool(), samples));
     run.passed = rehearse(query.cell(), *planned, {}, supervision).passed();
     runs.push_back(std::move(run));
   }
@@ -80,7 +68,7 @@ std::string comparison_text(const std::vector<ProfileRun>& runs) {
     if (run.passed && (!quickest->passed || run.motion.duration() < quickest->motion.duration()))
       quickest = &run;
   }
-  return fmt::format("{} is the quickest, {}\n", name_of(quickest->profile),
+  return fmt::format("{} is the quickest, {}\n", law_name(quickest->profile, quickest->keep_jerk),
                      text_time(quickest->motion.duration())) +
          table.text() +
          "  velocity, acceleration, jerk: the largest share of any joint's limit; a jump of "

@@ -86,7 +86,7 @@ class Rounding {
       if (to.duration > 1e-12) out.add(to, {numbers_[i - 1] + 1, numbers_[i]});
       if (i + 1 == points_.size()) break;
       out.corner({numbers_[i], cuts_[i], moved_[i], deviation(i)});
-      if (cuts_[i] > 0.0) out.add(blend(i), {numbers_[i], numbers_[i] + 1});
+      if (cuts_[i] > 0.0) out.add(blend(i), {numbers_[i - 1] + 1, numbers_[i + 1]});
     }
     return out.finish();
   }

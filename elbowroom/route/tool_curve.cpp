@@ -95,12 +95,11 @@ ToolPath::Deviation largest_deviation(const Arm& arm, const Tool& tool, const To
                                       const JointCurve& motion, int each) {
   ToolPath::Deviation worst;
   ToolPath::Deviation here;
-  Posture q(arm.dof());
+  JointState state;
   for (const CurvePiece& piece : motion.pieces()) {
     for (int i = 0; i <= each; ++i) {
-      for (Eigen::Index k = 0; k < q.size(); ++k)
-        q[k] = value_at(piece.joints[static_cast<std::size_t>(k)], piece.duration * i / each);
-      here = path.deviation_of(tool_pose(arm, tool, q), here.parameter);
+      state_in(piece, piece.duration * i / each, state);
+      here = path.deviation_of(tool_pose(arm, tool, state.position), here.parameter);
       if (here.beside > worst.beside) {
         worst.beside = here.beside;
         worst.parameter = here.parameter;

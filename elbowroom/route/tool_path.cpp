@@ -7,7 +7,6 @@
 #include <numbers>
 
 #include "elbowroom/base/input_error.hpp"
-#include "elbowroom/base/twist.hpp"
 
 namespace er {
 namespace {
@@ -16,30 +15,18 @@ constexpr double kSamePoint = 1e-5;       // m
 constexpr double kAcross = 0.01;          // m a radian, that a trace's parameter counts of turns
 constexpr std::size_t kCellsBetween = 8;  // of a trace, from each pose to the next
 
-Matrix3 turned_by(const Vector3& turn, double share) {
-  const double angle = turn.norm();
-  return angle < 1e-12 ? Matrix3(Matrix3::Identity()) : rotation_about(turn / angle, share * angle);
-}
-
-Vector3 turn_between(const Pose& from, const Pose& to) {
-  return rotation_vector(to.rotation * from.rotation.transpose());
-}
-
 }  // namespace
 
 ToolLine::ToolLine(const Pose& from, const Pose& to)
-    : from_(from), shift_(to.position - from.position), turn_(turn_between(from, to)) {
+    : from_(from), way_(twist_between(from, to, 1.0)) {
   if (length() < 1e-9 && turn() < 1e-9)
     throw InputError("the line has no length: the tool is already there", "leave the step out");
 }
 
-Pose ToolLine::at(double parameter) const {
-  const double share = parameter / end();
-  return {turned_by(turn_, share) * from_.rotation, from_.position + share * shift_};
-}
+Pose ToolLine::at(double parameter) const { return moved(from_, way_, parameter / end()); }
 
 ToolArc::ToolArc(const Pose& from, const Vector3& through, const Pose& to)
-    : from_(from), turn_(turn_between(from, to)) {
+    : from_(from), turn_(twist_between(from, to, 1.0).turning) {
   const Vector3 a = through - from.position;
   const Vector3 b = to.position - from.position;
   const Vector3 normal = a.cross(b);
@@ -57,23 +44,20 @@ ToolArc::ToolArc(const Pose& from, const Vector3& through, const Pose& to)
   radius_ = out.norm();
   axis_ = normal.normalized();
   const Vector3 start = from.position - centre_;
-  const auto angle_to = [&](const Vector3& point) {
-    const Vector3 there = point - centre_;
-    const double angle = std::atan2(axis_.dot(start.cross(there)), start.dot(there));
-    return angle < 0.0 ? angle + 2.0 * std::numbers::pi : angle;
-  };
-  angle_ = angle_to(to.position);
+  const Vector3 there = to.position - centre_;
+  angle_ = std::atan2(axis_.dot(start.cross(there)), start.dot(there));
+  if (angle_ < 0.0) angle_ += 2.0 * std::numbers::pi;
 }
 
 Pose ToolArc::at(double parameter) const {
   const double share = parameter / end();
-  return {turned_by(turn_, share) * from_.rotation,
+  return {moved(from_, {Vector3::Zero(), turn_}, share).rotation,
           centre_ + rotation_about(axis_, share * angle_) * (from_.position - centre_)};
 }
 
 ToolTrace::ToolTrace(const std::vector<Pose>& poses)
     : path_(times_at_speed(poses, 1.0, 1.0 / kAcross), poses),
-      turn_(turn_between(poses.front(), poses.back()).norm()) {
+      turn_(twist_between(poses.front(), poses.back(), 1.0).turning.norm()) {
   const std::size_t cells = kCellsBetween * (poses.size() - 1);
   ends_.push_back(0.0);
   for (std::size_t i = 0; i < cells; ++i) {
@@ -106,9 +90,12 @@ Pose ToolTrace::at(double parameter) const {
   const auto cell = static_cast<std::size_t>(after - ends_.begin()) - 1;
   const double width = path_.duration() / static_cast<double>(ends_.size() - 1);
   const double from = width * static_cast<double>(cell);
-  double time = from;
+  // Newton's steps, from an even speed within the cell.
+  const double share = (parameter - ends_[cell]) / (ends_[cell + 1] - ends_[cell]);
+  double time = from + share * width;
   for (int i = 0; i < 6; ++i) {
     const double left = parameter - ends_[cell] - covered(from, time);
+    if (std::abs(left) < 1e-12 * end()) break;
     time = std::clamp(time + left / std::max(speed(time), 1e-12), from, from + width);
   }
   return path_.at(time);

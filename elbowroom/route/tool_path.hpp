@@ -6,6 +6,7 @@
 #include <variant>
 #include <vector>
 
+#include "elbowroom/base/twist.hpp"
 #include "elbowroom/kinematics/pose_path.hpp"
 
 namespace er {
@@ -17,16 +18,15 @@ class ToolLine {
   /// Throws InputError where the two are the same.
   ToolLine(const Pose& from, const Pose& to);
   [[nodiscard]] Pose at(double parameter) const;
-  [[nodiscard]] double end() const { return in_place() ? turn_.norm() : shift_.norm(); }
-  [[nodiscard]] double length() const { return shift_.norm(); }
-  [[nodiscard]] double turn() const { return turn_.norm(); }
+  [[nodiscard]] double end() const { return in_place() ? turn() : length(); }
+  [[nodiscard]] double length() const { return way_.velocity.norm(); }
+  [[nodiscard]] double turn() const { return way_.turning.norm(); }
 
  private:
-  [[nodiscard]] bool in_place() const { return shift_.norm() < 1e-9; }
+  [[nodiscard]] bool in_place() const { return length() < 1e-9; }
 
   Pose from_;
-  Vector3 shift_;
-  Vector3 turn_;  // rotation vector
+  Twist way_;  // all of it
 };
 
 /// Part of a circle from one pose through a point to another. Its parameter is the way of the tip
@@ -40,7 +40,6 @@ class ToolArc {
   [[nodiscard]] double length() const { return end(); }
   [[nodiscard]] double turn() const { return turn_.norm(); }
   [[nodiscard]] double radius() const { return radius_; }
-  [[nodiscard]] double angle() const { return angle_; }
 
  private:
   Pose from_;
@@ -48,7 +47,7 @@ class ToolArc {
   Vector3 axis_;
   double radius_ = 0.0;
   double angle_ = 0.0;  // all of it, rad
-  Vector3 turn_;
+  Vector3 turn_;        // of the tool
 };
 
 /// A smooth way through poses. Its parameter is the way of the tip in m; turns count 10 mm a radian

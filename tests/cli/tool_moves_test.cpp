@@ -46,6 +46,11 @@ TEST_CASE("pace: a straight move beside a joint move, its files and figures") {
   CHECK(answer["tool_move"]["off_line"] < 2e-4);
   CHECK(answer["joint_move"]["off_line"] > 0.01);
   CHECK(answer["joint_move"]["way"] > answer["tool_move"]["way"]);
+  const json near = json::parse(
+      tool(kIntoKiln + "--straight --compare --clearances '" + (folder / "c.csv") + "' --json")
+          .out);
+  CHECK(near.contains("clearances"));
+  CHECK(near.contains("joint_move"));
 }
 
 TEST_CASE("pace: laws of a straight move, from the slowest to the quickest") {
@@ -121,15 +126,21 @@ TEST_CASE("pace: stretches with their own speed, stops and waits, in options and
   CHECK_THAT(tool(rounded + "--stops over_bucket").out, Contains("1 stop on the way"));
   CHECK(duration(rounded + "--keep-jerk") > duration(rounded));
 
+  // A wait at the first waypoint, and at both passages of one that comes twice.
+  CHECK(duration(list + "--waits 'home = 0.5 s'") == Approx(plain + 0.5));
+  const std::string twice = "pace glaze.cell.yaml --through 'home, over_bucket, home' ";
+  CHECK(duration(twice + "--waits 'home = 0.5 s'") == Approx(duration(twice) + 1.0));
+
   const Folder folder;
-  std::ofstream(folder / "w.yaml") << "elbowroom: waypoints/1\narm: teasel\nwaypoints:\n  - home\n"
-                                      "  - {stance: over_bucket, wait: 0.5 s, speed: 50 %}\n"
-                                      "  - {stance: before_kiln, stop: yes}\n";
-  const double listed = duration(list + "--speeds '50 %, 100 %' --waits 'over_bucket = 0.5 s'");
-  CHECK(duration("pace glaze.cell.yaml --waypoints '" + (folder / "w.yaml") + "'") == listed);
-  std::ofstream(folder / "w.yaml") << "elbowroom: waypoints/1\narm: teasel\nwaypoints:\n  - home\n"
-                                      "  - {stance: over_bucket, wait: 0 s}\n";
-  refused_move("pace glaze.cell.yaml --waypoints '" + (folder / "w.yaml") + "'",
+  const auto listed = [&](const std::string& waypoints) {
+    std::ofstream(folder / "w.yaml")
+        << "elbowroom: waypoints/1\narm: teasel\nwaypoints:\n  - home\n" + waypoints;
+    return "pace glaze.cell.yaml --waypoints '" + (folder / "w.yaml") + "'";
+  };
+  CHECK(duration(listed("  - {stance: over_bucket, wait: 0.5 s, speed: 50 %}\n"
+                        "  - {stance: before_kiln, stop: yes}\n")) ==
+        duration(list + "--speeds '50 %, 100 %' --waits 'over_bucket = 0.5 s'"));
+  refused_move(listed("  - {stance: over_bucket, wait: 0 s}\n"),
                "w.yaml:5:33: a wait is above zero");
 }
 

@@ -12,6 +12,7 @@
 #include "elbowroom/pace/time_optimal.hpp"
 #include "support/cells.hpp"
 #include "support/instruction_sets.hpp"
+#include "support/motions.hpp"
 
 using namespace er;
 using namespace er::test;
@@ -25,19 +26,6 @@ PathLimits all_limits(double jerk) {
           .jerk = values({jerk, 0.8 * jerk})};
 }
 
-JointCurve smooth_path(RandomStream& random, int count) {
-  std::vector<SplineKnot> knots;
-  std::vector<double> gaps;
-  for (int i = 0; i < count; ++i) {
-    knots.push_back({random.between(Posture::Constant(2, -1.5), Posture::Constant(2, 1.5))});
-    if (i > 0)
-      gaps.push_back((knots[static_cast<std::size_t>(i)].position -
-                      knots[static_cast<std::size_t>(i) - 1].position)
-                         .norm());
-  }
-  return spline_through(knots, gaps, SplineDegree::quintic, SplineEnds::natural);
-}
-
 double closed_form(const Posture& from, const Posture& to, const PathLimits& limits) {
   Limits own;
   own.velocity = limits.velocity;
@@ -46,19 +34,10 @@ double closed_form(const Posture& from, const Posture& to, const PathLimits& lim
   return Motion(jerk_limited_line(from, to, own, 1.0)).duration();
 }
 
-// The largest use of any limit, by sampling finer than any grid.
 double largest_use(const Motion& motion, const PathLimits& limits) {
-  double most = 0.0;
-  for (const CurvePiece& piece : motion.pieces())
-    for (std::size_t k = 0; k < piece.joints.size(); ++k)
-      for (int i = 0; i <= 100; ++i) {
-        const double t = piece.duration * i / 100;
-        const auto j = static_cast<Eigen::Index>(k);
-        most = std::max({most, std::abs(value_at(piece.joints[k], t, 1)) / limits.velocity[j],
-                         std::abs(value_at(piece.joints[k], t, 2)) / limits.acceleration[j],
-                         std::abs(value_at(piece.joints[k], t, 3)) / limits.jerk[j]});
-      }
-  return most;
+  return std::max({sampled_share(motion, limits.velocity, 1),
+                   sampled_share(motion, limits.acceleration, 2),
+                   sampled_share(motion, limits.jerk, 3)});
 }
 
 }  // namespace
@@ -95,7 +74,7 @@ TEST_CASE(
     "jerk-limited path: no limit is passed, both ends are at rest, and it stays on the path") {
   RandomStream random(201);
   for (int n = 0; n < 4; ++n) {
-    const JointCurve path = smooth_path(random, 3 + n);
+    const JointCurve path = smooth_path(random, 2, 3 + n);
     const PathLimits limits = all_limits(60.0);
     const auto found = jerk_limited_path(path, planar_arm(), limits);
     REQUIRE(found);
@@ -127,7 +106,7 @@ TEST_CASE(
   RandomStream random(202);
   const Arm arm = planar_arm();
   for (int n = 0; n < 3; ++n) {
-    const JointCurve path = smooth_path(random, 4);
+    const JointCurve path = smooth_path(random, 2, 4);
     const PathLimits limits = all_limits(60.0);
     const auto there = jerk_limited_path(path, arm, limits);
     const auto back = jerk_limited_path(path.reversed(), arm, limits);
@@ -151,7 +130,7 @@ TEST_CASE(
 TEST_CASE("jerk-limited path: a slower stretch and the tool's limits are kept") {
   RandomStream random(203);
   const Arm arm = planar_arm();
-  const JointCurve path = smooth_path(random, 4);
+  const JointCurve path = smooth_path(random, 2, 4);
   PathLimits limits = all_limits(60.0);
   const double free = jerk_limited_path(path, arm, limits)->motion.duration();
   limits.link = arm.end_tool().link_index;

@@ -7,24 +7,11 @@
 #include "support/allocations.hpp"
 #include "support/cells.hpp"
 #include "support/demo.hpp"
+#include "support/motions.hpp"
 
 using namespace er;
 using namespace er::test;
 using Catch::StartsWith;
-
-namespace {
-
-// Peak |derivative| by sampling; independent of the exact extremes the library finds.
-double sampled_peak(const Motion& motion, int joint, int order) {
-  double peak = 0.0;
-  for (const CurvePiece& piece : motion.pieces())
-    for (int i = 0; i <= 2000; ++i)
-      peak = std::max(peak, std::abs(value_at(piece.joints[static_cast<std::size_t>(joint)],
-                                              piece.duration * i / 2000, order)));
-  return peak;
-}
-
-}  // namespace
 
 TEST_CASE("a quintic's duration is that of its textbook peaks") {
   // Limits of planar_arm(): 2 rad/s, 8 rad/s^2, 80 rad/s^3.
@@ -117,8 +104,8 @@ TEST_CASE("reported peaks are those that sampling finds") {
   const auto paced = pace({random_posture(random, arm), random_posture(random, arm)}, arm);
   double v = 0.0, a = 0.0;
   for (int k = 0; k < 6; ++k) {
-    v = std::max(v, sampled_peak(paced->motion, k, 1) / 2.0);
-    a = std::max(a, sampled_peak(paced->motion, k, 2) / 8.0);
+    v = std::max(v, sampled_peak(paced->motion, k, 1, 2000) / 2.0);
+    a = std::max(a, sampled_peak(paced->motion, k, 2, 2000) / 8.0);
   }
   CHECK(paced->peaks.velocity.share == Approx(v).epsilon(1e-5));
   CHECK(paced->peaks.acceleration.share == Approx(a).epsilon(1e-5));

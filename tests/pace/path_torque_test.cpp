@@ -181,9 +181,31 @@ TEST_CASE("torque limits: slowing is by just so much") {
   const Arm arm = one_bar(Vector3::UnitZ(), 20.0, 3.0, 2.0);
   const auto fast = pace({values({0.0}), values({1.0})}, one_bar(Vector3::UnitZ(), 1e6));
   REQUIRE(fast);
-  const double factor = stretch_for_torque(fast->motion, arm, arm.limits().torque);
+  const double factor = stretch_for_torque(fast->motion, arm, arm.limits().torque).value();
   CHECK(factor > 1.5);
   CHECK(torque_use(fast->motion.stretched(factor), arm).share == Approx(1.0).epsilon(1e-6));
   CHECK(torque_use(fast->motion.stretched(0.999 * factor), arm).share > 1.0);
-  CHECK(stretch_for_torque(fast->motion.stretched(1.01 * factor), arm, arm.limits().torque) == 1.0);
+  CHECK(*stretch_for_torque(fast->motion.stretched(1.01 * factor), arm, arm.limits().torque) ==
+        1.0);
+}
+
+TEST_CASE("torque limits: what falls is not called light") {
+  // Falling by gravity alone takes no torque, and could neither be slowed down nor stopped.
+  const Arm arm = one_bar(Vector3::UnitY(), 0.5 * 10.0 * 0.4 * 9.80665);
+  const double a = 10.0 * 0.4 * 9.80665 / kInertia;
+  const Motion falling({{0.2, {{0.0, 0.0, 0.5 * a, 0.0, 0.0, 0.0}}}});
+  CHECK(torque_use(falling, arm).share < 0.3);
+  const auto no = stretch_for_torque(falling, arm, arm.limits().torque);
+  REQUIRE_FALSE(no);
+  CHECK(no.reason().cause == Cause::too_heavy);
+}
+
+TEST_CASE("torque limits without the masses that they need are said not to be looked at") {
+  ArmDescription description = one_bar(Vector3::UnitZ(), 20.0).description();
+  description.links.back().inertial = {};
+  const Arm arm = Arm::build(description);
+  const auto paced = pace({values({0.0}), values({1.0})}, arm);
+  REQUIRE(paced);
+  CHECK_THAT(paced->report(arm),
+             Contains("torque limits are not looked at: link bar states no mass"));
 }

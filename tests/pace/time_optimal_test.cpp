@@ -10,6 +10,7 @@
 #include "elbowroom/pace/pace.hpp"
 #include "support/cells.hpp"
 #include "support/clutter.hpp"
+#include "support/motions.hpp"
 
 using namespace er;
 using namespace er::test;
@@ -17,36 +18,13 @@ using Catch::Contains;
 
 namespace {
 
-JointCurve random_path(RandomStream& random, int joints, int count) {
-  std::vector<SplineKnot> knots;
-  std::vector<double> gaps;
-  for (int i = 0; i < count; ++i) {
-    knots.push_back(
-        {random.between(Posture::Constant(joints, -1.5), Posture::Constant(joints, 1.5))});
-    if (i > 0)
-      gaps.push_back((knots[static_cast<std::size_t>(i)].position -
-                      knots[static_cast<std::size_t>(i) - 1].position)
-                         .norm());
-  }
-  return spline_through(knots, gaps, SplineDegree::quintic, SplineEnds::natural);
-}
-
 PathLimits planar_limits() {
   return {.velocity = values({2.0, 1.5}), .acceleration = values({8.0, 5.0})};
 }
 
-// The largest use of any limit, by sampling finer than any grid.
 double sampled_use(const Motion& motion, const PathLimits& limits) {
-  double most = 0.0;
-  for (const CurvePiece& piece : motion.pieces())
-    for (std::size_t k = 0; k < piece.joints.size(); ++k)
-      for (int i = 0; i <= 100; ++i) {
-        const double t = piece.duration * i / 100;
-        const auto j = static_cast<Eigen::Index>(k);
-        most = std::max({most, std::abs(value_at(piece.joints[k], t, 1)) / limits.velocity[j],
-                         std::abs(value_at(piece.joints[k], t, 2)) / limits.acceleration[j]});
-      }
-  return most;
+  return std::max(sampled_share(motion, limits.velocity, 1),
+                  sampled_share(motion, limits.acceleration, 2));
 }
 
 // The least time over the same grid with velocities of a finite list: all ways from one to the next
@@ -123,7 +101,7 @@ TEST_CASE(
     "best") {
   RandomStream random(101);
   for (int i = 0; i < 2; ++i) {
-    const JointCurve path = random_path(random, 2, 3);
+    const JointCurve path = smooth_path(random, 2, 3);
     constexpr int kIntervals = 48;
     const TimeOptimal found = time_optimal(path, planar_arm(), planar_limits(),
                                            {.intervals = kIntervals, .refinements = 0})
@@ -141,7 +119,7 @@ TEST_CASE(
     "limit is used all the way") {
   RandomStream random(102);
   for (int i = 0; i < 6; ++i) {
-    const JointCurve path = random_path(random, 2, 4 + i);
+    const JointCurve path = smooth_path(random, 2, 4 + i);
     const PathLimits limits = planar_limits();
     const TimeOptimal found = time_optimal(path, planar_arm(), limits).value();
     CHECK(sampled_use(found.motion, limits) <= 1 + 1e-9);
@@ -204,7 +182,7 @@ TEST_CASE("time-optimal: speed and acceleration of the tool, and slow stretches"
   RandomStream random(103);
   const Arm arm = clutter_arm();
   const Tool tool = arm.end_tool();
-  const JointCurve path = random_path(random, 7, 4);
+  const JointCurve path = smooth_path(random, 7, 4);
   PathLimits limits{.velocity = Posture::Constant(7, 2.5),
                     .acceleration = Posture::Constant(7, 10.0)};
   const double free = time_optimal(path, arm, limits)->motion.duration();

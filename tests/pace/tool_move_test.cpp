@@ -8,6 +8,7 @@
 #include "elbowroom/kinematics/forward.hpp"
 #include "elbowroom/pace/compare_moves.hpp"
 #include "support/cells.hpp"
+#include "support/motions.hpp"
 
 using namespace er;
 using namespace er::test;
@@ -42,20 +43,6 @@ struct Six {
   }
 };
 
-double largest_use(const Motion& motion, const Arm& arm, int derivative) {
-  const Posture& limit = derivative == 1   ? arm.limits().velocity
-                         : derivative == 2 ? arm.limits().acceleration
-                                           : arm.limits().jerk;
-  double most = 0.0;
-  for (const CurvePiece& piece : motion.pieces())
-    for (std::size_t k = 0; k < piece.joints.size(); ++k)
-      for (int i = 0; i <= 20; ++i)
-        most = std::max(most,
-                        std::abs(value_at(piece.joints[k], piece.duration * i / 20, derivative)) /
-                            limit[static_cast<Eigen::Index>(k)]);
-  return most;
-}
-
 }  // namespace
 
 TEST_CASE("tool moves on a rail take what each law takes in closed form") {
@@ -88,10 +75,10 @@ TEST_CASE("tool moves keep every limit under every law, and their path") {
         INFO(name_of(profile) << " " << curve.path.kind() << " " << speed);
         const auto paced = pace(curve, six.query, {.profile = profile, .tool_speed = speed});
         REQUIRE(paced);
-        CHECK(largest_use(paced->motion, six.arm, 1) <= 1 + 1e-6);
-        CHECK(largest_use(paced->motion, six.arm, 2) <= 1 + 1e-6);
+        CHECK(sampled_share(paced->motion, six.arm.limits().velocity, 1) <= 1 + 1e-6);
+        CHECK(sampled_share(paced->motion, six.arm.limits().acceleration, 2) <= 1 + 1e-6);
         const bool keeps_jerk = profile == Profile::quintic || profile == Profile::jerk_limited;
-        if (keeps_jerk) CHECK(largest_use(paced->motion, six.arm, 3) <= 1 + 1e-6);
+        if (keeps_jerk) CHECK(sampled_share(paced->motion, six.arm.limits().jerk, 3) <= 1 + 1e-6);
         const Tool tool = six.arm.end_tool();
         ToolPath::Deviation off;
         JointState state;
@@ -110,9 +97,10 @@ TEST_CASE("tool moves keep every limit under every law, and their path") {
         if (speed < 1.0) CHECK(fastest > 0.99 * speed);
         // It could not be quicker: something is used to the full.
         if (speed > 1.0)
-          CHECK(std::max({largest_use(paced->motion, six.arm, 1),
-                          largest_use(paced->motion, six.arm, 2),
-                          keeps_jerk ? largest_use(paced->motion, six.arm, 3) : 0.0}) > 0.99);
+          CHECK(std::max({sampled_share(paced->motion, six.arm.limits().velocity, 1),
+                          sampled_share(paced->motion, six.arm.limits().acceleration, 2),
+                          keeps_jerk ? sampled_share(paced->motion, six.arm.limits().jerk, 3)
+                                     : 0.0}) > 0.99);
       }
 }
 
@@ -199,6 +187,23 @@ TEST_CASE("a joint move and a straight move side by side") {
   CHECK_THAT(compared->table(six.arm), Contains("off the straight line"));
 }
 
+TEST_CASE("a tool move that ends where it began has no joint move beside it") {
+  const Six six;
+  std::vector<Pose> poses;
+  for (int i = 0; i <= 12; ++i) {
+    const double t = i * 0.52359877559829882;  // a twelfth of a turn
+    poses.push_back(
+        {six.from.rotation, six.from.position + 0.04 * Vector3(0, std::sin(t), 1.0 - std::cos(t))});
+  }
+  const auto curve = follow_tool_path(six.query, six.start, "", ToolTrace(poses));
+  REQUIRE(curve);
+  const auto paced = pace(*curve, six.query, {.profile = Profile::jerk_limited});
+  REQUIRE(paced);
+  CHECK_THROWS_WITH(compare_moves(*curve, paced->motion, six.query),
+                    Contains("ends where it began"));
+  CHECK_THROWS_WITH(pace(*curve, six.query, {.at = {{}, {}}}), Contains("no waypoints or corners"));
+}
+
 TEST_CASE("waypoints passed slowly, stopped at, waited at") {
   const Arm arm = planar_arm();
   const std::vector<Posture> waypoints{values({0, 0}), values({1, 0.5}), values({1.5, -0.5})};
@@ -220,6 +225,11 @@ TEST_CASE("waypoints passed slowly, stopped at, waited at") {
     CHECK((waiting.position - waypoints[2]).norm() < 1e-9);
     CHECK(paced->stops == 1);
   }
+  // A wait at the first waypoint comes before everything else.
+  const auto late = pace(waypoints, arm, {.at = {{.wait = 0.4}, {}, {}}});
+  REQUIRE(late);
+  CHECK(late->motion.duration() == Approx(pace(waypoints, arm)->motion.duration() + 0.4));
+  CHECK((late->motion.at(0.39).position - waypoints[0]).norm() < 1e-12);
   CHECK_THROWS_WITH(pace(waypoints, arm, {.at = {{}, {}}}), Contains("3 waypoints, and 2 say"));
   CHECK_THROWS_WITH(pace(waypoints, arm, {.at = {{}, {.speed = 0.0}, {}}}), Contains("above 0"));
   CHECK_THROWS_WITH(pace(waypoints, arm, {.at = {{}, {.wait = -1.0}, {}}}),
