@@ -4,6 +4,7 @@
 #include "elbowroom/base/random.hpp"
 #include "elbowroom/draw/render.hpp"
 #include "elbowroom/files/cell_file.hpp"
+#include "elbowroom/files/routine_file.hpp"
 #include "elbowroom/files/target_file.hpp"
 #include "elbowroom/follow/follow.hpp"
 #include "elbowroom/reach/closed_form.hpp"

@@ -8,6 +8,7 @@
 #include "elbowroom/draw/plot.hpp"
 #include "elbowroom/files/cell_file.hpp"
 #include "elbowroom/files/csv.hpp"
+#include "elbowroom/files/routine_file.hpp"
 #include "elbowroom/files/target_file.hpp"
 #include "elbowroom/files/write_file.hpp"
 #include "elbowroom/rehearse/rehearse.hpp"
@@ -95,7 +96,7 @@ Answer run(const Own& own, bool told) {
 
   story.part("5. Rehearse: the whole routine, replayed at 1000 ticks a second and measured.");
   const Routine routine = load_routine(data / "dip.routine.yaml", cell);
-  const auto planned = plan_routine(query, routine, {.progress = progress_bar(), .stop = {}});
+  const auto planned = plan_routine(query, routine, {}, {.progress = progress_bar(), .stop = {}});
   if (!planned) return no(planned.reason());
   const Rehearsal rehearsal =
       rehearse(cell, *planned, {}, {.progress = progress_bar(), .stop = {}});

@@ -6,6 +6,7 @@
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/draw/dimension_drawing.hpp"
 #include "elbowroom/draw/plot.hpp"
+#include "elbowroom/files/routine_file.hpp"
 #include "elbowroom/files/target_file.hpp"
 #include "elbowroom/routine/routine.hpp"
 #include "picture.hpp"
@@ -80,8 +81,8 @@ Answer run(const Own& own) {
   if (!own.routine.empty()) {
     const Routine routine = load_routine(own.routine, cell);
     arm_name = routine.arm;
-    auto plan =
-        plan_routine(CellQuery(cell, arm_name), routine, {.progress = progress_bar(), .stop = {}});
+    auto plan = plan_routine(CellQuery(cell, arm_name), routine, {},
+                             {.progress = progress_bar(), .stop = {}});
     if (!plan) return no(plan.reason());
     planned = std::move(plan).value();
   }
@@ -97,14 +98,16 @@ Answer run(const Own& own) {
         json_object({{"duration", json_of(planned->duration())}, {"files", json_of(own.a.outs)}})};
   }
   Posture posture = arm.home_or_zero();
+  Cell here = cell;  // with what is held then
   if (planned && own.at.empty()) {
     const int steps = static_cast<int>(planned->steps.size());
     if (own.step < 0 || own.step > steps)
       throw InputError(fmt::format("--step: expected 0 to {}, found {}", steps, own.step));
     posture = planned->whole().at(end_of_step(*planned, own.step)).position;
+    if (own.step > 0) here = *planned->steps[static_cast<std::size_t>(own.step - 1)].cell;
   }
   if (!own.at.empty()) posture = read_posture_argument(arm, own.at, "--at");
-  Scene scene(cell, postures_with(cell, arm, posture));
+  Scene scene(here, postures_with(here, arm, posture));
   if (own.covers) scene.add_covers(arm, posture, {0.93, 0.66, 0.35});
   if (planned) add_tool_path(scene, arm, planned->whole());
   View view = own.azimuth.empty() ? best_view(scene) : View{};

@@ -5,10 +5,13 @@
 #include <algorithm>
 
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/draw/gltf.hpp"
 #include "elbowroom/draw/profiles_plot.hpp"
 #include "elbowroom/files/csv.hpp"
+#include "elbowroom/files/routine_file.hpp"
 #include "elbowroom/files/target_file.hpp"
 #include "elbowroom/files/write_file.hpp"
+#include "elbowroom/model/find_named.hpp"
 #include "picture.hpp"
 #include "verb.hpp"
 
@@ -21,7 +24,79 @@ struct Own {
   std::string motion;
   double rate = RehearseOptions{}.rate;
   bool profiles = false;
+  bool explain = false;
+  bool all = false;
+  int step = 0;
+  std::vector<std::string> pieces;
+  std::vector<std::string> unsure;
 };
+
+// "cup_1 = VALUES" as a name and its values.
+std::pair<std::string, std::vector<std::string>> named_values(const std::string& text,
+                                                              const std::string& option,
+                                                              const std::string& example) {
+  const auto equals = text.find('=');
+  if (equals == std::string::npos)
+    throw InputError(fmt::format("{}: '{}' names no piece and its values", option, text),
+                     "write it like " + example);
+  const auto trimmed = [](std::string one) {
+    one.erase(0, one.find_first_not_of(' '));
+    one.erase(one.find_last_not_of(' ') + 1);
+    return one;
+  };
+  return {trimmed(text.substr(0, equals)), split_at_commas(text.substr(equals + 1))};
+}
+
+// Where pieces are found, and how well that is known.
+std::vector<PieceInput> read_pieces(const Own& own, const Cell& cell) {
+  std::vector<PieceInput> out;
+  const auto input = [&](const std::string& name, const std::string& option) -> PieceInput& {
+    for (PieceInput& one : out)
+      if (one.piece == name) return one;
+    for_option(option, [&] { return find_named(cell.pieces(), "piece", name).mass; });
+    return out.emplace_back(PieceInput{.piece = name});
+  };
+  for (const std::string& text : own.pieces) {
+    const std::string option = "--piece";
+    const auto [name, values] = named_values(text, option, "\"cup_1 = 105 mm, 512 mm, 560 mm\"");
+    if (values.size() != 3 && values.size() != 6)
+      throw InputError(
+          fmt::format("{}: expected x, y, z and perhaps roll, pitch, yaw, found {} "
+                      "values",
+                      option, values.size()));
+    const auto value = [&, &all = values](std::size_t i, Dimension dimension) {
+      return for_option(option, [&] { return parse_quantity(all[i], dimension); });
+    };
+    Pose at = find_named(cell.pieces(), "piece", input(name, option).piece).at;
+    for (std::size_t k = 0; k < 3; ++k)
+      at.position[static_cast<Eigen::Index>(k)] = value(k, dimension::length);
+    if (values.size() == 6)
+      at.rotation = rotation_from_rpy(value(3, dimension::angle), value(4, dimension::angle),
+                                      value(5, dimension::angle));
+    input(name, option).at = at;
+  }
+  for (const std::string& text : own.unsure) {
+    const std::string option = "--unsure";
+    const auto [name, values] =
+        named_values(text, option, "\"cup_1 = 2 mm\" or \"cup_1 = 2 mm, 3 deg\"");
+    if (values.empty() || values.size() > 2)
+      throw InputError(fmt::format("{}: expected a length and perhaps an angle", option));
+    PieceInput& one = input(name, option);
+    one.within = for_option(
+        option, [&, &all = values] { return parse_quantity(all[0], dimension::length); });
+    if (values.size() == 2)
+      one.turned_within = for_option(
+          option, [&, &all = values] { return parse_quantity(all[1], dimension::angle); });
+  }
+  return out;
+}
+
+// The cell with its pieces where they are found.
+Cell found(Cell cell, const std::vector<PieceInput>& pieces) {
+  for (const PieceInput& one : pieces)
+    if (one.at) cell = cell.with_body_at(one.piece, *one.at);
+  return cell;
+}
 
 // The routine under every profile.
 Answer run_profiles(const Own& own, const CellQuery& query, const Routine& routine) {
@@ -41,30 +116,54 @@ Answer run_profiles(const Own& own, const CellQuery& query, const Routine& routi
           json_of(query.arm(), *runs)};
 }
 
+void write_files(const Own& own, const Cell& cell, const PlannedRoutine& planned,
+                 const Rehearsal& rehearsal) {
+  const Arm& arm = cell.arm(planned.routine.arm);
+  for (const std::string& file : own.a.outs) {
+    if (file.ends_with(".csv"))
+      write_file(file, rehearsal_csv(rehearsal));
+    else if (file.ends_with(".glb") || file.ends_with(".gltf"))
+      write_gltf(file, cell, arm, timed_postures(planned.whole()),
+                 [&](const Body& piece, double time) { return planned.place_of(piece, time); });
+    else
+      plot_motion(file, planned.whole(), arm, plot_of(planned));
+  }
+  if (!own.motion.empty()) write_file(own.motion, motion_csv(planned.whole(), arm, own.rate));
+}
+
+std::string uncertainty_text(const PlannedRoutine& planned) {
+  if (planned.uncertainty == 0.0) return {};
+  return fmt::format(
+      "  every clearance is {} more than the steps ask for: it holds wherever the "
+      "pieces are within what is not known of them\n",
+      text_length(planned.uncertainty));
+}
+
 Answer run(const Own& own) {
-  check_endings(own.a, {".csv", ".png", ".svg"});
+  check_endings(own.a, {".csv", ".png", ".svg", ".glb", ".gltf"});
   const Cell cell = read_cell(own.a);
   const Routine routine = load_routine(own.routine, cell);
   const CellQuery query(cell, routine.arm);
   if (own.profiles) return run_profiles(own, query, routine);
-  const auto planned = plan_routine(query, routine, {.progress = progress_bar(), .stop = {}});
-  if (!planned) return no(planned.reason());
+  const std::vector<PieceInput> pieces = read_pieces(own, cell);
+  auto plan =
+      plan_routine(query, routine, {.pieces = pieces}, {.progress = progress_bar(), .stop = {}});
+  if (!plan) return no(plan.reason());
+  PlannedRoutine planned = std::move(plan).value();
+  Cell here = found(cell, pieces);
+  if (own.step != 0) {
+    planned = for_option("--step", [&] { return planned.part(own.step, own.step); });
+    here = *planned.steps.front().cell;
+  }
   const Rehearsal rehearsal =
-      rehearse(cell, *planned, {.rate = own.rate}, {.progress = progress_bar(), .stop = {}});
-  const Arm& arm = query.arm();
+      rehearse(here, planned, {.rate = own.rate}, {.progress = progress_bar(), .stop = {}});
+  write_files(own, here, planned, rehearsal);
   std::vector<std::string> files = own.a.outs;
-  for (const std::string& file : own.a.outs) {
-    if (file.ends_with(".csv"))
-      write_file(file, rehearsal_csv(rehearsal));
-    else
-      plot_motion(file, planned->whole(), arm, plot_of(*planned));
-  }
-  if (!own.motion.empty()) {
-    write_file(own.motion, motion_csv(planned->whole(), arm, own.rate));
-    files.push_back(own.motion);
-  }
+  if (!own.motion.empty()) files.push_back(own.motion);
+  const Arm& arm = query.arm();
   return {rehearsal.passed() ? Exit::yes : Exit::no,
-          rehearsal.summary() + "\n" + rehearsal.report(arm) + wrote(files),
+          rehearsal.summary() + "\n" + rehearsal.report(arm, own.all) + uncertainty_text(planned) +
+              (own.explain ? planned.explanation() : std::string{}) + wrote(files),
           json_of(arm, rehearsal)};
 }
 
@@ -77,8 +176,19 @@ Verb add_rehearse(VerbParser parser) {
   parser.number("--rate", own->rate, "ticks per second");
   parser.flag("--profiles", own->profiles,
               "the routine under every profile, compared in a table, and with --out in a picture");
+  parser.number("--step", own->step, "only this step, planned with all others, replayed alone");
+  parser.texts("--piece", own->pieces,
+               "where a piece is found, else as in the cell: \"cup_1 = 105 mm, 512 mm, 560 mm\", "
+               "and roll, pitch, yaw");
+  parser.texts("--unsure", own->unsure,
+               "how well that is known: \"cup_1 = 2 mm\" or \"cup_1 = 2 mm, 3 deg\"; the verdict "
+               "holds for all of it");
+  parser.flag("--explain", own->explain,
+              "the ways chosen, what the search looked at, and why other ways were refused");
+  parser.flag("--all", own->all, "a line for each step, however many there are");
   parser.text("--motion", own->motion, "write the whole motion to a .csv (t, q, qd, qdd, SI)");
-  add_out(parser, own->a, ".csv (the table), .png or .svg (plots of the motion)");
+  add_out(parser, own->a,
+          ".csv (the table), .png or .svg (plots of the motion), .glb or .gltf (the cell moving)");
   parser.footer(
       "examples:\n"
       "  elbowroom rehearse demo/glaze.cell.yaml demo/dip.routine.yaml\n"

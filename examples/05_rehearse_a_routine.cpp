@@ -2,7 +2,7 @@
 // into the way of the plan, and see the rehearsal find it.
 #include <fmt/format.h>
 #include <elbowroom/files/cell_file.hpp>
-#include <elbowroom/files/target_file.hpp>
+#include <elbowroom/files/routine_file.hpp>
 #include <elbowroom/rehearse/rehearse.hpp>
 
 int main(int argc, char** argv) {

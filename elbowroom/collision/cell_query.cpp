@@ -73,6 +73,10 @@ CellQuery CellQuery::with_contacts(const std::vector<MeantContact>& contacts) co
   return {cell().with_contacts(contacts), arm().name(), data_->others};
 }
 
+CellQuery CellQuery::with_cell(const Cell& cell) const {
+  return {cell, arm().name(), data_->others};
+}
+
 CellQuery CellQuery::with_arm(const Arm& arm) const {
   return {cell().with_arm(arm), arm.name(), data_->others};
 }

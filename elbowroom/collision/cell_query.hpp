@@ -67,6 +67,8 @@ class CellQuery {
 
   /// The same question where more contacts are meant; bodies keep their numbers.
   [[nodiscard]] CellQuery with_contacts(const std::vector<MeantContact>& contacts) const;
+  /// The same question in another cell, which has the same arm (or one that holds something).
+  [[nodiscard]] CellQuery with_cell(const Cell& cell) const;
   /// The same question of an arm that was changed; its name is the same.
   [[nodiscard]] CellQuery with_arm(const Arm& arm) const;
 

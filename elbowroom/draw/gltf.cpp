@@ -236,28 +236,43 @@ std::vector<int> add_arm(Builder& out, const Arm& arm, const Posture& posture) {
   return nodes;
 }
 
+// Places of one node over all frames.
+class Track {
+ public:
+  void add(const Pose& local) {
+    const Eigen::Vector3f place = local.position.cast<float>();
+    Eigen::Vector4f turn = as_xyzw(local.rotation);
+    if (turn.dot(before_) < 0.0F) turn = -turn;  // the short way
+    before_ = turn;
+    places_.insert(places_.end(), place.begin(), place.end());
+    turns_.insert(turns_.end(), turn.begin(), turn.end());
+  }
+  void give(Builder& out, int node) const {
+    out.animate(node, "translation", places_, TINYGLTF_TYPE_VEC3);
+    out.animate(node, "rotation", turns_, TINYGLTF_TYPE_VEC4);
+  }
+
+ private:
+  std::vector<float> places_;
+  std::vector<float> turns_;
+  Eigen::Vector4f before_ = Eigen::Vector4f::Zero();
+};
+
 void animate(Builder& out, const Arm& arm, const std::vector<int>& nodes,
              const std::vector<TimedPosture>& frames) {
-  std::vector<std::vector<float>> places(nodes.size());
-  std::vector<std::vector<float>> turns(nodes.size());
-  std::vector<Eigen::Vector4f> before(nodes.size(), Eigen::Vector4f::Zero());
+  std::vector<Track> tracks(nodes.size());
   for (const TimedPosture& frame : frames) {
     const std::vector<Pose> poses = link_poses(arm, frame.posture);
-    for (std::size_t l = 0; l < nodes.size(); ++l) {
-      const Pose local = in_parent(arm, poses, l);
-      const Eigen::Vector3f place = local.position.cast<float>();
-      Eigen::Vector4f turn = as_xyzw(local.rotation);
-      if (turn.dot(before[l]) < 0.0F) turn = -turn;  // the short way
-      before[l] = turn;
-      places[l].insert(places[l].end(), place.begin(), place.end());
-      turns[l].insert(turns[l].end(), turn.begin(), turn.end());
-    }
+    for (std::size_t l = 0; l < nodes.size(); ++l) tracks[l].add(in_parent(arm, poses, l));
   }
-  out.set_times(frames);
-  for (std::size_t l = 0; l < nodes.size(); ++l) {
-    out.animate(nodes[l], "translation", places[l], TINYGLTF_TYPE_VEC3);
-    out.animate(nodes[l], "rotation", turns[l], TINYGLTF_TYPE_VEC4);
-  }
+  for (std::size_t l = 0; l < nodes.size(); ++l) tracks[l].give(out, nodes[l]);
+}
+
+void animate(Builder& out, const Body& piece, int node, const PlaceOfPiece& places,
+             const std::vector<TimedPosture>& frames) {
+  Track track;
+  for (const TimedPosture& frame : frames) track.add(places(piece, frame.time));
+  track.give(out, node);
 }
 
 void add_tool_path(Builder& out, const Arm& arm, const std::vector<TimedPosture>& frames) {
@@ -272,7 +287,7 @@ void add_tool_path(Builder& out, const Arm& arm, const std::vector<TimedPosture>
 }  // namespace
 
 void write_gltf(const std::filesystem::path& path, const Cell& cell, const Arm& arm,
-                const std::vector<TimedPosture>& postures) {
+                const std::vector<TimedPosture>& postures, const PlaceOfPiece& places) {
   const std::string ending = path.extension().string();
   if (ending != ".glb" && ending != ".gltf")
     throw InputError(fmt::format("the ending '{}' is no glTF file's", ending),
@@ -282,15 +297,21 @@ void write_gltf(const std::filesystem::path& path, const Cell& cell, const Arm& 
     if (!(postures[i].time < postures[i + 1].time))
       throw InputError("the times of an animation rise from posture to posture");
   Builder out;
+  const std::vector<TimedPosture> frames = key_frames(postures);
+  if (frames.size() > 1) out.set_times(frames);
   const auto add_body = [&](const Body& body) {
-    out.add_parts(out.add_node(body.name, 0, body.at), body.parts);
+    const int node = out.add_node(body.name, 0, body.at);
+    out.add_parts(node, body.parts);
+    return node;
   };
   for (const Body& body : cell.fixtures()) add_body(body);
-  for (const Body& body : cell.pieces()) add_body(body);
+  for (const Body& body : cell.pieces()) {
+    const int node = add_body(body);
+    if (places && frames.size() > 1) animate(out, body, node, places, frames);
+  }
   for (const Arm& other : cell.arms())
     if (other.name() != arm.name()) add_arm(out, other, other.home_or_zero());
   const std::vector<int> nodes = add_arm(out, arm, postures.front().posture);
-  const std::vector<TimedPosture> frames = key_frames(postures);
   if (frames.size() > 1) animate(out, arm, nodes, frames);
   add_tool_path(out, arm, frames);
   const bool binary = ending == ".glb";

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <filesystem>
+#include <functional>
 #include <vector>
 
 #include "elbowroom/pace/motion.hpp"
@@ -14,13 +15,17 @@ struct TimedPosture {
   Posture posture = {};
 };
 
+/// Where a piece is at a time, in the world.
+using PlaceOfPiece = std::function<Pose(const Body& piece, double time)>;
+
 /// Everything of the cell that is there for looks, z up turned to the format's y up; other arms
 /// stand in their stance `home`. Each link of the arm is a node of its own under its parent, by its
 /// name; between two postures it moves as a straight joint line does. With the path of the first
-/// tool. Binary (.glb) or text (.gltf) by the ending of `path`; the file is written whole or not at
-/// all. Throws InputError for another ending, no posture, or times that do not rise.
+/// tool. Pieces stand where the cell has them, or move as `places` says. Binary (.glb) or text
+/// (.gltf) by the ending of `path`; the file is written whole or not at all. Throws InputError for
+/// another ending, no posture, or times that do not rise.
 void write_gltf(const std::filesystem::path& path, const Cell& cell, const Arm& arm,
-                const std::vector<TimedPosture>& postures);
+                const std::vector<TimedPosture>& postures, const PlaceOfPiece& places = {});
 
 /// A route has no times: a radian (or metre) of joint travel takes a second.
 std::vector<TimedPosture> timed_postures(const Route& route);

@@ -7,6 +7,7 @@
 #include "elbowroom/files/part_reading.hpp"
 #include "elbowroom/files/reading.hpp"
 #include "elbowroom/files/robot_xml.hpp"
+#include "elbowroom/files/target_reading.hpp"
 #include "elbowroom/model/mesh.hpp"
 
 namespace er {
@@ -15,9 +16,11 @@ namespace {
 std::vector<Grasp> read_grasps(const Node& node) {
   std::vector<Grasp> grasps;
   for (const Node& item : as_list(node, "grasps")) {
-    expect_keys(item, "a grasp", {"name", "tip"});
-    grasps.push_back({as_text(need(item, "a grasp", "name"), "a name"),
-                      read_pose(need(item, "a grasp", "tip"))});
+    expect_keys(item, "a grasp", {"name", "tip", "turn"});
+    Grasp grasp{as_text(need(item, "a grasp", "name"), "a name"),
+                read_pose(need(item, "a grasp", "tip"))};
+    if (const Node* turn = item.find("turn")) grasp.turn = read_band(*turn, dimension::angle);
+    grasps.push_back(std::move(grasp));
   }
   return grasps;
 }

@@ -99,12 +99,12 @@ std::string clearances_csv(const ClearanceProfile& profile, const CellQuery& que
 
 std::string rehearsal_csv(const Rehearsal& rehearsal) {
   std::string out =
-      "step,name,duration_s,range_use,velocity_use,acceleration_use,clearance_m,clearance_asked_m,"
+      "step,name,of,kind,duration_s,range_use,velocity_use,acceleration_use,clearance_m,clearance_"
+      "asked_m,"
       "nearest,verdict\n";
-  for (std::size_t i = 0; i < rehearsal.steps.size(); ++i) {
-    const RehearsedStep& s = rehearsal.steps[i];
-    out += fmt::format("{},{},{},{},{},{},{},{},{},{}\n", i + 1, cell(s.name), s.duration,
-                       s.range.share, s.velocity.share, s.acceleration.share,
+  for (const RehearsedStep& s : rehearsal.steps) {
+    out += fmt::format("{},{},{},{},{},{},{},{},{},{},{},{}\n", s.number, cell(s.name), cell(s.of),
+                       s.kind, s.duration, s.range.share, s.velocity.share, s.acceleration.share,
                        number_or_empty(s.clearance), s.asked_clearance, cell(s.nearest),
                        s.fault.empty() ? "yes" : cell("no: " + s.fault));
   }

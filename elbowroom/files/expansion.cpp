@@ -96,6 +96,10 @@ class Expander {
     if (values.kind == Node::Kind::list) {
       for (const Node& item : values.items)
         rounds.values.push_back({item.place, std::make_shared<const Node>(item), {}});
+      if (rounds.values.empty())
+        throw values.error(
+            fmt::format("'{}' has no values: there is nothing to go through", entry.key),
+            "give the list some values, or leave the repetition out");
       return rounds;
     }
     const std::string text = as_text(values, "values to go through");

@@ -337,8 +337,18 @@ Json node_of(const Arm& arm, const Rehearsal& rehearsal) {
            {"duration", node_of(rehearsal.duration)},
            {"ticks", rehearsal.ticks}};
   out["steps"] = Json::array();
-  for (const RehearsedStep& s : rehearsal.steps)
-    out["steps"].push_back(Json{{"name", s.name},
+  for (const RehearsedStep& s : rehearsal.steps) {
+    Json excused = Json::array();
+    for (const ExcusedContact& one : s.excused)
+      excused.push_back(
+          Json{{"pair", {one.pair.first, one.pair.second}}, {"least", node_of(one.least)}});
+    out["steps"].push_back(Json{{"number", s.number},
+                                {"name", s.name},
+                                {"of", s.of},
+                                {"kind", s.kind},
+                                {"how", s.how},
+                                {"held", s.held},
+                                {"excused", excused},
                                 {"duration", node_of(s.duration)},
                                 {"range_use", use(s.range)},
                                 {"velocity_use", use(s.velocity)},
@@ -352,6 +362,7 @@ Json node_of(const Arm& arm, const Rehearsal& rehearsal) {
                                 {"way", s.way},
                                 {"ways", s.ways},
                                 {"fault", s.fault}});
+  }
   return out;
 }
 

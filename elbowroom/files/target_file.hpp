@@ -1,5 +1,4 @@
-// Target files (lists of named targets) and routine files (lists of steps), both YAML.
-// The formats are in docs/target-and-routine-files.md.
+// Target files: lists of named targets. The format is in docs/target-and-routine-files.md.
 #pragma once
 
 #include <filesystem>
@@ -8,7 +7,6 @@
 
 #include "elbowroom/kinematics/target.hpp"
 #include "elbowroom/model/cell.hpp"
-#include "elbowroom/routine/routine.hpp"
 
 namespace er {
 
@@ -18,8 +16,5 @@ std::vector<Target> load_targets(const std::filesystem::path& path, const Cell& 
 /// The same from text; `file` stands in messages, and included files are looked for beside it.
 std::vector<Target> parse_targets(const std::string& text, const std::string& file,
                                   const Cell& cell);
-
-/// Reads a routine file against a cell. Throws InputError with file, line and column.
-Routine load_routine(const std::filesystem::path& path, const Cell& cell);
 
 }  // namespace er

@@ -52,37 +52,6 @@ const std::string& read_word(const Node& node, const Keys& words) {
   throw unknown_name("word", node.text, words, node.place);
 }
 
-// free, one value, or [lower, upper] of which either may be open.
-Band read_band(const Node& node, Dimension dimension) {
-  if (is_word(node, "free")) return Band::free();
-  if (node.kind != Node::Kind::list) return Band::exactly(as_quantity(node, dimension));
-  if (node.items.size() != 2)
-    throw node.error(fmt::format("a band has two ends, found {}", node.items.size()),
-                     "write it like [-20 mm, 20 mm]; an end may be open");
-  Band band = Band::free();
-  if (!is_word(node.items[0], "open")) band.lower = as_quantity(node.items[0], dimension);
-  if (!is_word(node.items[1], "open")) band.upper = as_quantity(node.items[1], dimension);
-  if (band.lower > band.upper)
-    throw node.error("the ends of this band are the wrong way round",
-                     "write the lower value first");
-  return band;
-}
-
-// x, -y, ... of a frame, or three numbers of any length but zero.
-Vector3 read_direction(const Node& node) {
-  if (node.kind == Node::Kind::scalar) {
-    for (int k = 0; k < 3; ++k)
-      for (const double sense : {1.0, -1.0})
-        if (is_word(node, fmt::format("{}{}", sense < 0.0 ? "-" : "", "xyz"[k])))
-          return sense * Vector3::Unit(k);
-    throw node.error(fmt::format("'{}' is no axis", node.text),
-                     "write x, y, z, -x, -y, -z, or three numbers such as [0, 0, -1]");
-  }
-  const Vector3 direction = as_vector(node, dimension::number, "a direction");
-  if (!(direction.norm() > 1e-9)) throw node.error("a direction of no length points nowhere");
-  return direction.normalized();
-}
-
 Pose frame_for(const Node& map, const Cell& cell, const Arm& arm, const TargetDefaults& defaults) {
   const Node* frame = map.find("in");
   if (frame == nullptr) return named_frame(cell, arm, defaults.frame);
@@ -228,6 +197,46 @@ Requirement read_meeting(const Node& map, const std::string& of, const Cell& cel
 }
 
 }  // namespace
+
+Band read_band(const Node& node, Dimension dimension) {
+  if (is_word(node, "free")) return Band::free();
+  if (node.kind != Node::Kind::list) return Band::exactly(as_quantity(node, dimension));
+  if (node.items.size() != 2)
+    throw node.error(fmt::format("a band has two ends, found {}", node.items.size()),
+                     "write it like [-20 mm, 20 mm]; an end may be open");
+  Band band = Band::free();
+  if (!is_word(node.items[0], "open")) band.lower = as_quantity(node.items[0], dimension);
+  if (!is_word(node.items[1], "open")) band.upper = as_quantity(node.items[1], dimension);
+  if (band.lower > band.upper)
+    throw node.error("the ends of this band are the wrong way round",
+                     "write the lower value first");
+  return band;
+}
+
+Vector3 read_direction(const Node& node) {
+  if (node.kind == Node::Kind::scalar) {
+    for (int k = 0; k < 3; ++k)
+      for (const double sense : {1.0, -1.0})
+        if (is_word(node, fmt::format("{}{}", sense < 0.0 ? "-" : "", "xyz"[k])))
+          return sense * Vector3::Unit(k);
+    throw node.error(fmt::format("'{}' is no axis", node.text),
+                     "write x, y, z, -x, -y, -z, or three numbers such as [0, 0, -1]");
+  }
+  const Vector3 direction = as_vector(node, dimension::number, "a direction");
+  if (!(direction.norm() > 1e-9)) throw node.error("a direction of no length points nowhere");
+  return direction.normalized();
+}
+
+const Arm& arm_of_file(const Node& root, const Cell& cell) {
+  const Node* name = root.find("arm");
+  const std::string text = name != nullptr ? as_text(*name, "an arm name") : std::string{};
+  return at_place(name != nullptr ? *name : root, [&]() -> const Arm& { return cell.arm(text); });
+}
+
+std::vector<std::string> with_target_defaults(std::vector<std::string> keys) {
+  keys.insert(keys.end(), target_default_keys().begin(), target_default_keys().end());
+  return keys;
+}
 
 const Keys& target_default_keys() {
   static const Keys kKeys = with_rotation_keys({"tool", "in", "within"});

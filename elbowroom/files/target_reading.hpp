@@ -20,6 +20,9 @@ struct TargetDefaults {
 
 /// Keys of a file that set TargetDefaults: tool, in, within, and those of a rotation.
 const std::vector<std::string>& target_default_keys();
+std::vector<std::string> with_target_defaults(std::vector<std::string> keys);
+/// The arm that the key `arm` of a file names; the only arm when it does not.
+const Arm& arm_of_file(const Node& root, const Cell& cell);
 TargetDefaults read_target_defaults(const Node& root, const Cell& cell, const Arm& arm);
 
 /// The list under `targets:`; names are unique.
@@ -34,6 +37,11 @@ Requirement read_rule(const Node& node, const Cell& cell, const Arm& arm,
 /// One entry under `require:`, such as {direction: {axis: z, along: [0, 0, -1]}, name: down}.
 Requirement read_requirement(const Node& node, const Cell& cell, const Arm& arm,
                              const TargetDefaults& defaults);
+
+/// free, one value, or [lower, upper] of which either may be open.
+Band read_band(const Node& node, Dimension dimension);
+/// x, -y, ... of a frame, or three numbers of any length but zero; unit.
+Vector3 read_direction(const Node& node);
 
 /// What a map says that a place leaves open: x, y, z, turn, tilt, standoff, and the axis of these.
 /// Throws InputError for other keys.

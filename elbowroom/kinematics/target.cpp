@@ -129,6 +129,30 @@ Target Target::with_pose(const Pose& pose) const {
   return Target(*this).changed(std::move(changed));
 }
 
+namespace {
+
+void move_holds(AtPlace& holds, const Pose& by) { holds.at = by * holds.at; }
+void move_holds(InDirection& holds, const Pose& by) {
+  holds.along = by.rotation * holds.along;
+  holds.point = by * holds.point;
+}
+void move_holds(AtDistance& holds, const Pose& by) { holds.point = by * holds.point; }
+void move_holds(InRoom& holds, const Pose& by) { holds.at = by * holds.at; }
+void move_holds(InSight& holds, const Pose& by) {
+  for (Vector3& point : holds.points) point = by * point;
+  holds.normal = by.rotation * holds.normal;
+}
+void move_holds(JointBands& /*holds*/, const Pose& /*by*/) {}
+
+}  // namespace
+
+Target Target::moved_by(const Pose& by) const {
+  Target out = *this;
+  for (Requirement& one : out.requirements_)
+    std::visit([&](auto& holds) { move_holds(holds, by); }, one.holds);
+  return out;
+}
+
 std::vector<std::string> Target::leaves_open() const {
   std::vector<std::string> out;
   for (const Requirement& one : requirements_)

@@ -66,6 +66,9 @@ class Target {
   /// The same of a full pose, at another one. Throws as pose() does.
   [[nodiscard]] Target with_pose(const Pose& pose) const;
 
+  /// The same target somewhere else: all that it says of the world is moved by `by`.
+  [[nodiscard]] Target moved_by(const Pose& by) const;
+
   /// What all requirements that are on leave open, in words.
   [[nodiscard]] std::vector<std::string> leaves_open() const;
   /// A line for each requirement: its name, what it holds, whether it is off.

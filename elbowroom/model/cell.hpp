@@ -9,6 +9,7 @@
 #include <utility>
 #include <vector>
 
+#include "elbowroom/base/band.hpp"
 #include "elbowroom/model/arm.hpp"
 
 namespace er {
@@ -16,7 +17,8 @@ namespace er {
 /// A way to hold a piece.
 struct Grasp {
   std::string name = {};
-  Pose tip = {};  ///< where the tool's tip is then, in the piece's frame
+  Pose tip = {};   ///< where the tool's tip is then, in the piece's frame
+  Band turn = {};  ///< rad that the tip may be turned from there about the piece's z
 };
 
 /// Something that does not move by itself: a fixture stays, a piece can be carried.

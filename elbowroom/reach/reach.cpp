@@ -158,19 +158,24 @@ Verdict<Reach> reach(const CellQuery& asked, const Target& target, const ReachOp
   PartPoses parts(query);
   std::vector<ReachSolution> colliding;
   for (const PostureSearch::Found& one : search.found()) {
+    if (!one.is_free) ++out.colliding;
+    if (!one.is_free && !options.rate_refused) continue;
     for_each_full_turn(on_arm, one.posture, ranking.from(), [&](const Posture& posture) {
       ReachSolution rated = ranking.rate(posture, one.branch, parts);
       rated.free_joint = one.free_joint;
       rated.view_blocked_by = one.view_blocked_by;
       (one.is_free ? out.solutions : colliding).push_back(std::move(rated));
     });
-    if (!one.is_free) ++out.colliding;
   }
   // A difference in the tenth digit is rounding, and is not to choose: the order found decides.
   const auto by_cost = [](const ReachSolution& a, const ReachSolution& b) {
     return std::round(a.cost() * 1e9) < std::round(b.cost() * 1e9);
   };
   std::stable_sort(out.solutions.begin(), out.solutions.end(), by_cost);
+  if (out.solutions.empty() && !options.rate_refused && out.colliding > 0)
+    return Reason{
+        Cause::in_collision,
+        fmt::format("no: all {} postures that meet it are too near something", out.colliding)};
   if (out.solutions.empty())
     return explain_no(query, target, options, colliding, search.beyond(), out.complete);
   for (ReachSolution& one : colliding) {

@@ -27,6 +27,10 @@ struct ReachOptions {
   Posture from = {};
   /// When the answer is no: look for changes of the target that would make it a yes.
   bool find_remedies = true;
+  /// Rate postures that are too near something, too, to list them and to say what they are near.
+  /// Whoever asks thousands of questions leaves it out: a no then says how many there are, and no
+  /// more.
+  bool rate_refused = true;
 };
 
 struct Reach {

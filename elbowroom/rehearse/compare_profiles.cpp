@@ -40,7 +40,7 @@ Verdict<std::vector<ProfileRun>> compare_profiles(const CellQuery& query, const 
     own.profile = law.profile;
     own.keep_jerk = law.keep_jerk;
     if (law.profile != Profile::time_optimal) own.corners.reset();
-    const auto planned = plan_routine(query, own, supervision);
+    const auto planned = plan_routine(query, own, {}, supervision);
     if (!planned) return planned.reason();
     ProfileRun run{.profile = law.profile, .keep_jerk = law.keep_jerk, .motion = planned->whole()};
     run.boundaries = planned->ends();

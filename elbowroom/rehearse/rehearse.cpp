@@ -10,6 +10,7 @@
 #include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/kinematics/target_on_arm.hpp"
+#include "elbowroom/model/find_named.hpp"
 #include "elbowroom/rehearse/replay_clearance.hpp"
 #include "elbowroom/rehearse/replay_zones.hpp"
 
@@ -19,6 +20,7 @@ namespace {
 constexpr double kLimitSlack = 1e-6;      // relative
 constexpr double kClearanceSlack = 1e-6;  // m
 constexpr double kRuleSlack = 1e-6;       // m or rad
+constexpr double kDeepest = 5e-4;         // m that things which may touch may be in each other
 constexpr double kJump = 1e-9;            // rad or m between the end of a step and the next start
 
 void fault(RehearsedStep& step, const std::string& text) {
@@ -110,8 +112,126 @@ void check_rules(const Arm& arm, const Step& plan, const std::vector<Posture>& s
   }
 }
 
-std::string text_use(const MeasuredUse& use) {
-  return use.joint < 0 ? "-" : fmt::format("{:.1f} %", 100.0 * use.share);
+// Keeps account of what is held, by where the tool is and by nothing else.
+class HeldAccount {
+ public:
+  HeldAccount(const Cell& cell, std::string arm) : cell_(cell), arm_(std::move(arm)) {}
+
+  [[nodiscard]] const Cell& cell() const { return cell_; }
+  [[nodiscard]] const Arm& arm() const { return cell_.arm(arm_); }
+
+  // What a step that has ended in `posture` has changed.
+  void after(const Step& step, const Posture& posture) {
+    if (const Grip* grip = std::get_if<Grip>(&step.action)) {
+      const Tool tool = arm().end_tool(step.tool);
+      const Body& piece = find_named(cell_.pieces(), "piece", grip->piece);
+      const Pose tip = piece.at.inverse() * tool_pose(arm(), tool, posture);
+      cell_ = cell_.with_held(grip->piece, arm_, tool.name, tip);
+    } else if (const Release* release = std::get_if<Release>(&step.action)) {
+      const int link = arm().link_index(release->piece);
+      const std::vector<Pose> poses = link_poses(arm(), posture);
+      cell_ = cell_.with_released(release->piece, poses[static_cast<std::size_t>(link)]);
+    }
+  }
+  [[nodiscard]] std::vector<std::string> held() const {
+    std::vector<std::string> names;
+    for (const Link& link : arm().links())
+      if (link.held) names.push_back(link.name);
+    return names;
+  }
+
+ private:
+  Cell cell_;
+  std::string arm_;
+};
+
+// How deep what is excused goes into each other: meant contacts touch, and no more.
+void check_contacts(const Cell& cell, const Arm& arm, const std::vector<MeantContact>& excused,
+                    const std::vector<Posture>& samples, RehearsedStep& step) {
+  for (const MeantContact& contact : excused) {
+    ReplayClearance replay(cell, arm, contact);
+    ExcusedContact out{contact, std::numeric_limits<double>::infinity()};
+    for (const Posture& posture : samples)
+      out.least = std::min(out.least, replay.nearest(posture, out.least).distance);
+    if (out.least < -kDeepest)
+      fault(step, fmt::format("{} and {} may touch, but are {} deep in each other", contact.first,
+                              contact.second, text_length(-out.least)));
+    step.excused.push_back(std::move(out));
+  }
+}
+
+// "velocity of wrist_bend 97.2 %", as measured.
+std::string tightest(const RehearsedStep& step, const Arm& arm) {
+  const MeasuredUse* most = &step.range;
+  const char* what = "range";
+  if (step.velocity.share > most->share) most = &step.velocity, what = "velocity";
+  if (step.acceleration.share > most->share) most = &step.acceleration, what = "acceleration";
+  if (step.zone_share > most->share)
+    return fmt::format("speed in {} {:.1f} %", step.zone, 100.0 * step.zone_share);
+  if (most->joint < 0) return "-";
+  return fmt::format("{} of {} {:.1f} %", what, arm.moving_joint(most->joint).name,
+                     100.0 * most->share);
+}
+
+// Steps that are told of in one line: a single one, or all of what is done with one piece.
+struct Lines {
+  std::size_t first = 0;
+  std::size_t end = 0;
+};
+std::vector<Lines> lines_of(const std::vector<RehearsedStep>& steps, bool every_step) {
+  std::vector<Lines> out;
+  for (std::size_t i = 0; i < steps.size(); ++i) {
+    const bool joins = !every_step && !out.empty() && !steps[i].of.empty() &&
+                       steps[i].of == steps[out.back().first].of;
+    if (joins)
+      out.back().end = i + 1;
+    else
+      out.push_back({i, i + 1});
+  }
+  return out;
+}
+
+// Many steps as one: the least clearance, the largest use, the first fault.
+RehearsedStep summed(const std::vector<RehearsedStep>& steps, const Lines& lines) {
+  RehearsedStep out = steps[lines.first];
+  if (lines.end - lines.first > 1)
+    out.name = fmt::format("{}: {} steps", out.of, lines.end - lines.first);
+  for (std::size_t i = lines.first + 1; i < lines.end; ++i) {
+    const RehearsedStep& one = steps[i];
+    out.duration += one.duration;
+    if (one.clearance < out.clearance) {
+      out.clearance = one.clearance;
+      out.nearest = one.nearest;
+      out.asked_clearance = one.asked_clearance;
+    }
+    const auto more = [](MeasuredUse& most, const MeasuredUse& use) {
+      if (use.share > most.share) most = use;
+    };
+    more(out.range, one.range);
+    more(out.velocity, one.velocity);
+    more(out.acceleration, one.acceleration);
+    if (one.zone_share > out.zone_share) {
+      out.zone_share = one.zone_share;
+      out.zone = one.zone;
+    }
+    if (out.fault.empty() && !one.fault.empty())
+      out.fault = fmt::format("step {}, {}: {}", one.number, one.name, one.fault);
+    out.way = 0;
+  }
+  return out;
+}
+
+constexpr std::size_t kMostLines = 40;
+
+std::string contacts_text(const std::vector<RehearsedStep>& steps) {
+  std::string out;
+  for (const RehearsedStep& step : steps)
+    for (const ExcusedContact& one : step.excused)
+      out += fmt::format("    step {}: {}, {} ({})\n", step.number, one.pair.first, one.pair.second,
+                         one.least < 5e-5 ? one.least < -5e-5 ? text_length(-one.least) + " deep"
+                                                              : std::string("they touch")
+                                          : text_length(one.least) + " apart at least");
+  return out.empty() ? out : "  contacts that are meant, and how near they came:\n" + out;
 }
 
 }  // namespace
@@ -126,17 +246,26 @@ Rehearsal rehearse(const Cell& cell, const PlannedRoutine& planned, const Rehear
   if (!(options.rate > 0.0) || !std::isfinite(options.rate))
     throw InputError(fmt::format("the rate must be above zero, found {}", options.rate));
   const Stopwatch watch;
-  const Arm& arm = cell.arm(planned.routine.arm);
-  ReplayClearance clearance(cell, arm);
-  ReplayZones zones(cell, arm);
+  HeldAccount account(cell, cell.arm(planned.routine.arm).name());
   Rehearsal out;
-  Posture last = arm.stance(planned.routine.start);
+  out.of = static_cast<int>(planned.routine.steps.size());
+  Posture last =
+      planned.start.size() > 0 ? planned.start : account.arm().stance(planned.routine.start);
   for (const PlannedStep& plan : planned.steps) {
+    const Arm arm = account.arm();
+    ReplayClearance clearance(account.cell().with_contacts(plan.excused), arm);
+    ReplayZones zones(account.cell(), arm);
     RehearsedStep step;
+    step.number = plan.number;
     step.name = plan.step.name;
+    step.of = plan.step.of;
+    step.kind = kind_of(plan.step.action);
+    step.how = plan.how;
+    step.tightest = plan.tightest(arm);
+    step.held = account.held();
     if (supervision.stop.stop_requested()) fault(step, "told to stop before it was replayed");
     step.duration = plan.motion.duration();
-    step.asked_clearance = plan.clearance;
+    step.asked_clearance = plan.clearance + planned.uncertainty;
     step.way = plan.way;
     step.ways = plan.ways;
     double tick = 0.0;
@@ -158,11 +287,13 @@ Rehearsal rehearse(const Cell& cell, const PlannedRoutine& planned, const Rehear
         supervision.progress((out.duration + static_cast<double>(i) * tick) / planned.duration(),
                              "rehearsing " + step.name);
     }
-    if (step.clearance <= plan.clearance - kClearanceSlack)
+    check_contacts(account.cell(), arm, plan.excused, samples, step);
+    account.after(plan.step, last);
+    if (step.clearance <= step.asked_clearance - kClearanceSlack)
       fault(step, fmt::format("{} are {} {} at {}, where {} is asked for", step.nearest,
                               text_length(std::abs(step.clearance)),
                               step.clearance < 0.0 ? "deep in each other" : "apart",
-                              text_time(step.clearance_time), text_length(plan.clearance)));
+                              text_time(step.clearance_time), text_length(step.asked_clearance)));
     out.ticks += static_cast<long>(samples.size());
     out.duration += step.duration;
     out.steps.push_back(std::move(step));
@@ -174,49 +305,44 @@ Rehearsal rehearse(const Cell& cell, const PlannedRoutine& planned, const Rehear
 std::string Rehearsal::summary() const {
   for (std::size_t i = 0; i < steps.size(); ++i)
     if (!steps[i].fault.empty())
-      return fmt::format("no: step {} of {}, {}: {}", i + 1, steps.size(), steps[i].name,
+      return fmt::format("no: step {} of {}, {}: {}", steps[i].number, of, steps[i].name,
                          steps[i].fault);
   const auto least = std::min_element(
       steps.begin(), steps.end(),
       [](const RehearsedStep& a, const RehearsedStep& b) { return a.clearance < b.clearance; });
   if (!std::isfinite(least->clearance))
     return fmt::format(
-        "yes: {} steps in {}, range, velocity and acceleration kept, nothing to meet", steps.size(),
-        text_time(duration));
+        "yes: {} step{} in {}, range, velocity and acceleration kept, nothing to meet",
+        steps.size(), steps.size() == 1 ? "" : "s", text_time(duration));
   return fmt::format(
-      "yes: {} steps in {}, range, velocity and acceleration kept, least clearance {} ({} in step "
+      "yes: {} step{} in {}, range, velocity and acceleration kept, least clearance {} ({} in step "
       "{})",
-      steps.size(), text_time(duration), text_length(least->clearance), least->nearest,
-      least - steps.begin() + 1);
+      steps.size(), steps.size() == 1 ? "" : "s", text_time(duration),
+      text_length(least->clearance), least->nearest, least->number);
 }
 
-std::string Rehearsal::report(const Arm& arm) const {
-  // A column for zones only where one is met.
-  const bool zones = std::any_of(steps.begin(), steps.end(),
-                                 [](const RehearsedStep& step) { return !step.zone.empty(); });
-  std::vector<std::string> headings{"#", "<step", "duration", "range", "velocity", "acceler."};
-  if (zones) headings.emplace_back("zone cap");
-  for (const char* h : {"clear mm", "asked mm", "<nearest pair", "<way", "<verdict"})
-    headings.emplace_back(h);
-  Table table(headings);
-  for (std::size_t i = 0; i < steps.size(); ++i) {
-    const RehearsedStep& s = steps[i];
-    std::vector<std::string> row{std::to_string(i + 1), s.name,
-                                 text_time(s.duration), text_use(s.range),
-                                 text_use(s.velocity),  text_use(s.acceleration)};
-    if (zones) row.push_back(s.zone.empty() ? "-" : fmt::format("{:.1f} %", 100.0 * s.zone_share));
-    row.push_back(std::isfinite(s.clearance) ? fmt::format("{:.1f}", to_mm(s.clearance)) : "-");
-    row.push_back(fmt::format("{:.1f}", to_mm(s.asked_clearance)));
-    row.push_back(s.nearest);
-    row.push_back(s.way > 0 ? fmt::format("{} of {}", s.way, s.ways) : "");
-    row.push_back(s.fault.empty() ? "yes" : "NO: " + s.fault);
-    table.row(row);
+std::string Rehearsal::report(const Arm& arm, bool every_step) const {
+  const bool grouped = !every_step && steps.size() > kMostLines;
+  Table table({"#", "<step", "<way", "duration", "clear mm", "asked mm", "<nearest pair",
+               "<tightest limit", "<verdict"});
+  for (const Lines& lines : lines_of(steps, !grouped)) {
+    const RehearsedStep s = summed(steps, lines);
+    table.row({std::to_string(s.number), s.name,
+               s.way > 0 ? fmt::format("{} of {}", s.way, s.ways) : "", text_time(s.duration),
+               std::isfinite(s.clearance) ? fmt::format("{:.1f}", to_mm(s.clearance)) : "-",
+               fmt::format("{:.1f}", to_mm(s.asked_clearance)), s.nearest, tightest(s, arm),
+               s.fault.empty() ? "yes" : "NO: " + s.fault});
   }
-  return table.text() + fmt::format(
-                            "  range, velocity, acceler.: the largest share of any joint's limit "
-                            "(jerk is not measured); {} ticks "
-                            "replayed for {} in {:.2f} s\n",
-                            ticks, arm.name(), seconds);
+  std::string out = table.text();
+  if (grouped)
+    out += "  steps of one kind in one line, with what is tightest among them; --all lists them\n";
+  else
+    out += contacts_text(steps);
+  return out +
+         fmt::format(
+             "  tightest limit: of range, velocity, acceleration and zones, as measured (jerk "
+             "is not); {} ticks replayed for {} in {:.2f} s\n",
+             ticks, arm.name(), seconds);
 }
 
 }  // namespace er

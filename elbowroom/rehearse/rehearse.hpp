@@ -24,8 +24,21 @@ struct MeasuredUse {
   int joint = -1;
 };
 
+/// A pair that may touch in a step, and how near it came: below zero is how deep.
+struct ExcusedContact {
+  MeantContact pair = {};
+  double least = 0.0;  ///< m
+};
+
 struct RehearsedStep {
+  int number = 0;  ///< in the routine, from 1
   std::string name = {};
+  std::string of = {};  ///< what the step is a part of
+  std::string_view kind = {};
+  std::string how = {};                ///< the way chosen, in words
+  std::string tightest = {};           ///< the limit that the plan uses most
+  std::vector<std::string> held = {};  ///< pieces in the hand during the step
+  std::vector<ExcusedContact> excused = {};
   double duration = 0.0;  ///< seconds
   MeasuredUse range;      ///< 1 is at the end of a joint's range
   MeasuredUse velocity;
@@ -43,13 +56,15 @@ struct RehearsedStep {
 
 struct Rehearsal {
   std::vector<RehearsedStep> steps = {};
+  int of = 0;  ///< steps that the routine has
   long ticks = 0;
   double duration = 0.0;
   double seconds = 0.0;  ///< what the replay took
 
   [[nodiscard]] bool passed() const;
   [[nodiscard]] std::string summary() const;
-  [[nodiscard]] std::string report(const Arm& arm) const;
+  /// A line for each step; of many, one for each part of the routine (Step::of).
+  [[nodiscard]] std::string report(const Arm& arm, bool every_step = false) const;
 };
 
 /// Replays a planned routine. Faults are part of the result: passed() says whether it may be run.

@@ -11,6 +11,15 @@ ReplayClearance::ReplayClearance(const Cell& cell, const Arm& arm)
   for (const CellParts::Item& item : all_.items) poses_.push_back(item.at);
 }
 
+ReplayClearance::ReplayClearance(const Cell& cell, const Arm& arm, const MeantContact& pair)
+    : ReplayClearance(cell, arm) {
+  all_.pairs.clear();
+  for (std::size_t i = 0; i < all_.items.size(); ++i)
+    for (std::size_t k = 0; k < all_.items.size(); ++k)
+      if (all_.items[i].body == pair.first && all_.items[k].body == pair.second)
+        all_.pairs.emplace_back(i, k);
+}
+
 ReplayClearance::Result ReplayClearance::nearest(const PostureRef& posture, double below) {
   link_poses(arm_, posture, links_);
   for (std::size_t i = 0; i < all_.items.size(); ++i)

@@ -12,6 +12,8 @@ namespace er {
 class ReplayClearance {
  public:
   ReplayClearance(const Cell& cell, const Arm& arm);
+  /// Of two bodies alone, whether they may touch or not.
+  ReplayClearance(const Cell& cell, const Arm& arm, const MeantContact& pair);
 
   struct Result {
     double distance = std::numeric_limits<double>::infinity();

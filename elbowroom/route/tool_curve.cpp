@@ -110,10 +110,8 @@ ToolPath::Deviation largest_deviation(const Arm& arm, const Tool& tool, const To
   return worst;
 }
 
-Verdict<ToolCurve> follow_tool_path(const CellQuery& query, const Posture& start,
-                                    const std::string& tool_name, const ToolPath& path,
-                                    const ToolCurveOptions& options) {
-  const Arm& arm = query.arm();
+Verdict<ToolCurve> curve_along(const Arm& arm, const Posture& start, const std::string& tool_name,
+                               const ToolPath& path, const ToolCurveOptions& options) {
   arm.check_posture(start, "the start of the path");
   const Tool& tool = arm.tool(tool_name);
   const ToolPath::Deviation off = path.deviation_of(tool_pose(arm, tool, start), 0.0);
@@ -137,20 +135,38 @@ Verdict<ToolCurve> follow_tool_path(const CellQuery& query, const Posture& start
     out.worst_turn_deviation = worst.turned;
     // Half of it is left for what timing adds.
     if (worst.beside <= 0.5 * options.deviation && worst.turned <= 0.5 * options.turn_deviation)
-      break;
+      return out;
     if (pieces >= kMostPieces)
       return Reason{Cause::off_line, fmt::format("no: the tip strays {} from the {}, {} is allowed",
                                                  text_length(out.worst_deviation), path.kind(),
                                                  text_length(options.deviation))};
   }
+}
+
+Verdict<std::vector<Posture>> knots_along(const Arm& arm, const Posture& start,
+                                          const std::string& tool, const ToolPath& path) {
+  for (int pieces = kFewestPieces;; pieces *= 2) {
+    bool jumped = false;
+    auto knots = knots_along(arm, tool, path, start, pieces, jumped);
+    if (jumped && pieces < kMostPieces) continue;
+    return knots;
+  }
+}
+
+Verdict<ToolCurve> proved_free(const CellQuery& query, ToolCurve curve) {
   SweepMemory memory(query);
-  if (const CurveSweep sweep =
-          sweep_curve(query, out.curve, options.clearance + kTimingRoom, memory);
-      !sweep.free)
-    return cut_short(
-        path, sweep.at,
-        "something is in the way: " + query.describe(sweep.blocking, options.clearance));
-  return out;
+  const CurveSweep sweep = sweep_curve(query, curve.curve, curve.clearance + kTimingRoom, memory);
+  if (sweep.free) return curve;
+  return cut_short(curve.path, sweep.at,
+                   "something is in the way: " + query.describe(sweep.blocking, curve.clearance));
+}
+
+Verdict<ToolCurve> follow_tool_path(const CellQuery& query, const Posture& start,
+                                    const std::string& tool, const ToolPath& path,
+                                    const ToolCurveOptions& options) {
+  auto curve = curve_along(query.arm(), start, tool, path, options);
+  if (!curve) return curve;
+  return proved_free(query, std::move(curve).value());
 }
 
 Verdict<ToolCurve> follow_line(const CellQuery& query, const Posture& start, const Target& target,

@@ -37,6 +37,16 @@ Verdict<ToolCurve> follow_tool_path(const CellQuery& query, const Posture& start
                                     const std::string& tool, const ToolPath& path,
                                     const ToolCurveOptions& options = {});
 
+/// The same where nothing is looked at but the arm: the curve is not proved free yet.
+Verdict<ToolCurve> curve_along(const Arm& arm, const Posture& start, const std::string& tool,
+                               const ToolPath& path, const ToolCurveOptions& options = {});
+/// Only postures at even steps of the path's parameter, the start among them; in a fifth of the
+/// time.
+Verdict<std::vector<Posture>> knots_along(const Arm& arm, const Posture& start,
+                                          const std::string& tool, const ToolPath& path);
+/// That curve, proved to keep its clearance; or how far it does, and what is in the way.
+Verdict<ToolCurve> proved_free(const CellQuery& query, ToolCurve curve);
+
 /// A straight line from where the tool is to the pose that a target places it at.
 Verdict<ToolCurve> follow_line(const CellQuery& query, const Posture& start, const Target& target,
                                const ToolCurveOptions& options = {});

@@ -55,6 +55,32 @@ Pose ToolArc::at(double parameter) const {
           centre_ + rotation_about(axis_, share * angle_) * (from_.position - centre_)};
 }
 
+ToolTurn::ToolTurn(const Pose& from, const Vector3& point, const Vector3& axis, double angle,
+                   bool tool_turns)
+    : from_(from), angle_(angle), tool_turns_(tool_turns) {
+  if (!(axis.norm() > 1e-9))
+    throw InputError("an axis of no length points nowhere", "give it like [0, 0, 1], or z");
+  axis_ = axis.normalized();
+  if (!(std::abs(angle) > 1e-9) || !std::isfinite(angle))
+    throw InputError("a turn by no angle leads nowhere", "give an angle like 90 deg");
+  // The foot of the tip on the axis: the middle of its circle.
+  point_ = point + axis_.dot(from.position - point) * axis_;
+  radius_ = (from.position - point_).norm();
+  if (radius_ < kSamePoint) {
+    if (!tool_turns)
+      throw InputError("a circle of no radius: the tip is on its axis",
+                       "move the axis, or let the tool turn with it");
+    radius_ = 0.0;
+  }
+}
+
+Pose ToolTurn::at(double parameter) const {
+  const Matrix3 turned = rotation_about(axis_, angle_ * parameter / end());
+  Pose out{tool_turns_ ? Matrix3(turned * from_.rotation) : from_.rotation, from_.position};
+  if (!in_place()) out.position = point_ + turned * (from_.position - point_);
+  return out;
+}
+
 ToolTrace::ToolTrace(const std::vector<Pose>& poses)
     : path_(times_at_speed(poses, 1.0, 1.0 / kAcross), poses),
       turn_(twist_between(poses.front(), poses.back(), 1.0).turning.norm()) {
@@ -114,7 +140,7 @@ double ToolPath::turn() const {
   return std::visit([](const auto& path) { return path.turn(); }, path_);
 }
 std::string_view ToolPath::kind() const {
-  return std::array<std::string_view, 3>{"straight line", "arc", "trace"}.at(path_.index());
+  return std::array<std::string_view, 4>{"straight line", "arc", "turn", "trace"}.at(path_.index());
 }
 
 ToolPath::Deviation ToolPath::deviation_of(const Pose& pose, double near) const {

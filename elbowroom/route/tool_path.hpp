@@ -1,7 +1,8 @@
-// Paths that a tool's tip is to follow: a straight line, an arc, a trace through poses. The tool
-// turns evenly along lines and arcs.
+// Paths that a tool's tip is to follow: a straight line, an arc, a turn about an axis, a trace
+// through poses. The tool turns evenly along lines and arcs.
 #pragma once
 
+#include <cmath>
 #include <string>
 #include <variant>
 #include <vector>
@@ -50,6 +51,31 @@ class ToolArc {
   Vector3 turn_;        // of the tool
 };
 
+/// Round an axis, the tool turning with it or keeping its orientation: circles, and turns in place.
+/// Its parameter is the way of the tip in m; of a turn in place, the angle in rad.
+class ToolTurn {
+ public:
+  /// By `angle` (rad, either way, any number of turns) about the line through `point` along `axis`.
+  /// Throws InputError for an axis of no length, no angle, and a circle of no radius.
+  ToolTurn(const Pose& from, const Vector3& point, const Vector3& axis, double angle,
+           bool tool_turns);
+  [[nodiscard]] Pose at(double parameter) const;
+  [[nodiscard]] double end() const { return in_place() ? std::abs(angle_) : length(); }
+  [[nodiscard]] double length() const { return radius_ * std::abs(angle_); }
+  [[nodiscard]] double turn() const { return tool_turns_ ? std::abs(angle_) : 0.0; }
+  [[nodiscard]] double radius() const { return radius_; }
+
+ private:
+  [[nodiscard]] bool in_place() const { return radius_ < 1e-9; }
+
+  Pose from_;
+  Vector3 point_;
+  Vector3 axis_;
+  double angle_ = 0.0;
+  bool tool_turns_ = true;
+  double radius_ = 0.0;
+};
+
 /// A smooth way through poses. Its parameter is the way of the tip in m; turns count 10 mm a radian
 /// across it, so that it goes on where the tool turns in place.
 class ToolTrace {
@@ -76,6 +102,7 @@ class ToolPath {
  public:
   ToolPath(ToolLine line) : path_(std::move(line)) {}     // NOLINT: meant to be implicit
   ToolPath(ToolArc arc) : path_(std::move(arc)) {}        // NOLINT
+  ToolPath(ToolTurn turn) : path_(std::move(turn)) {}     // NOLINT
   ToolPath(ToolTrace trace) : path_(std::move(trace)) {}  // NOLINT
 
   /// The pose at a parameter in [0, end()].
@@ -83,7 +110,7 @@ class ToolPath {
   [[nodiscard]] double end() const;             ///< m; of a turn in place, rad
   [[nodiscard]] double length() const;          ///< of the tip's way, m
   [[nodiscard]] double turn() const;            ///< of the tool from first to last, rad
-  [[nodiscard]] std::string_view kind() const;  ///< "straight line", "arc" or "trace"
+  [[nodiscard]] std::string_view kind() const;  ///< "straight line", "arc", "turn" or "trace"
 
   struct Deviation {
     double beside = 0.0;     ///< m
@@ -94,7 +121,7 @@ class ToolPath {
   [[nodiscard]] Deviation deviation_of(const Pose& pose, double near) const;
 
  private:
-  std::variant<ToolLine, ToolArc, ToolTrace> path_;
+  std::variant<ToolLine, ToolArc, ToolTurn, ToolTrace> path_;
 };
 
 }  // namespace er

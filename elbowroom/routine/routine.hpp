@@ -5,29 +5,13 @@
 #include <string>
 #include <vector>
 
+#include "elbowroom/base/progress.hpp"
+#include "elbowroom/base/verdict.hpp"
+#include "elbowroom/collision/cell_query.hpp"
 #include "elbowroom/pace/pace.hpp"
-#include "elbowroom/reach/reach.hpp"
-#include "elbowroom/route/route.hpp"
+#include "elbowroom/routine/step.hpp"
 
 namespace er {
-
-enum class StepKind {
-  go_to_stance,  ///< a free move to a stance
-  go_to_target,  ///< a free move to a posture that meets a target
-  line_to,       ///< a straight tool move to a target
-};
-
-struct Step {
-  std::string name = {};
-  StepKind kind = StepKind::go_to_stance;
-  std::string stance = {};
-  Target target = {};
-  std::optional<double> clearance = {};  ///< metres; the routine's own when not given
-  std::optional<double> speed = {};      ///< share of the velocity limits
-  std::vector<Requirement> keep = {};    ///< of a free move: what has to hold on the whole way
-  RouteCost cost = {};                   ///< of a free move: what it should be short of
-  int improve = 0;  ///< of a free move: rounds of going on for a cheaper one; 0 is none
-};
 
 struct Routine {
   std::string name = {};
@@ -43,28 +27,86 @@ struct Routine {
   std::uint64_t seed = 1;
 };
 
+/// Where a piece is found when the routine is run, and how well that is known.
+struct PieceInput {
+  std::string piece = {};
+  std::optional<Pose> at = {};  ///< in the world; empty: where the cell has it
+  double within = 0.0;          ///< m that it may be off, any way
+  double turned_within = 0.0;   ///< rad that it may be turned, any way
+};
+
+struct RoutineOptions {
+  /// The verdict holds for every place of these pieces within what is said of them.
+  std::vector<PieceInput> pieces = {};
+  /// Another posture to begin in than the routine's stance; empty for that.
+  Posture start = {};
+  /// A combination is taken when no other can be quicker by more than this share.
+  double worthwhile = 0.05;
+  /// Moves planned at most to find a quicker one, once a combination works.
+  int most_looks_after = 16;
+};
+
+/// A way of a step that was planned and could not be done.
+struct RefusedWay {
+  int from_way = 0;  ///< of the step before
+  int way = 0;
+  std::string reason = {};
+};
+
 struct PlannedStep {
   Step step = {};
-  double clearance = 0.0;  ///< what was proved for the whole step, metres
+  double clearance = 0.0;  ///< proved for the whole step, m, with pieces wherever they may be
   Motion motion = {};
-  int way = 0;   ///< which of the postures that meet the target was taken, from 1; 0 for no choice
-  int ways = 0;  ///< how many there were
+  int way = 0;           ///< which of the ways to be at its end was taken, from 1; 0 for no choice
+  int ways = 0;          ///< how many there were
+  int number = 0;        ///< of the step in the routine, from 1
+  std::string how = {};  ///< that way in words: a target, a grasp, a branch
+  std::optional<Cell> cell = {};  ///< what stands where during the step, and what is held
+  /// Pairs that may touch during the step, beside those of the cell as it is described.
+  std::vector<MeantContact> excused = {};
+  MotionPeaks peaks = {};
+  PeakUse torque = {};
+  std::optional<ToolPath::Deviation> stray = {};  ///< of tool moves
+  std::vector<RefusedWay> refused = {};           ///< other ways, and why not
+
+  [[nodiscard]] double duration() const { return motion.duration(); }
+  /// "velocity of wrist_bend, 100 %": the limit that is used most.
+  [[nodiscard]] std::string tightest(const Arm& arm) const;
 };
 
 struct PlannedRoutine {
   Routine routine = {};
   std::vector<PlannedStep> steps = {};
+  Posture start = {};        ///< it begins in
+  double worthwhile = 0.0;   ///< as was asked for
+  double uncertainty = 0.0;  ///< m kept beside every clearance, for pieces that are elsewhere
+  int ways = 0;              ///< postures to be in, over all steps
+  int looks = 0;             ///< moves planned
+  bool is_quickest = true;   ///< of the ways looked at, to within `worthwhile`
+  double seconds = 0.0;      ///< that planning took
 
   [[nodiscard]] double duration() const;
   /// s, when each step ends.
   [[nodiscard]] std::vector<double> ends() const;
   /// All steps as one motion.
   [[nodiscard]] Motion whole() const;
+  /// Steps `first` to `last`, from 1, alone, begun in the posture that the first of them begins in.
+  /// Throws InputError for steps that are not there.
+  [[nodiscard]] PlannedRoutine part(int first, int last) const;
+  /// Where a piece is at a time, in the world.
+  [[nodiscard]] Pose place_of(const Body& piece, double time) const;
+  /// What the search looked at: the ways of each step, and those that could not be done.
+  [[nodiscard]] std::string explanation() const;
 };
 
-/// Plans every step from where the one before it ends. A free move to a target goes only to
-/// postures from which the straight moves right after it can be done whole. A no names the step.
+/// Plans the whole: of all ways to do its steps that combination which takes least time, postures'
+/// costs counted in, such that every move can be done: proved free, within every limit. Contacts
+/// that steps mean are excused for that step alone. After a piece was released and the arm goes on
+/// with a free move, what was planned up to there stays, unless nothing goes on from it. A no names
+/// the step, what stops it, and which earlier choice would have to be another one. Throws
+/// InputError for steps that cannot mean anything: pieces that are not there or not held, no steps.
 Verdict<PlannedRoutine> plan_routine(const CellQuery& query, const Routine& routine,
+                                     const RoutineOptions& options = {},
                                      const Supervision& supervision = {});
 
 }  // namespace er

@@ -206,9 +206,9 @@ TEST_CASE("rehearse: a routine under every profile, as a table and a picture") {
   const Run run = tool("rehearse glaze.cell.yaml dip.routine.yaml --profiles --out '" +
                        (folder / "p.svg") + "'");
   CHECK(run.exit == 0);
-  CHECK_THAT(first_line(run.out), StartsWith("yes: ") && Contains("is the quickest, 6."));
-  CHECK_THAT(read_file(folder / "p.svg"), Contains("jerk-limited, 7.9") &&
-                                              Contains("time-optimal with jerk limits, 7.4") &&
+  CHECK_THAT(first_line(run.out), StartsWith("yes: ") && Contains("is the quickest, 5."));
+  CHECK_THAT(read_file(folder / "p.svg"), Contains("jerk-limited, 7.7") &&
+                                              Contains("time-optimal with jerk limits, 7.1") &&
                                               Contains("(% of the limit)"));
   const json answer =
       json::parse(tool("rehearse glaze.cell.yaml dip.routine.yaml --profiles --json").out);

@@ -8,6 +8,7 @@
 #include "elbowroom/collision/inspection.hpp"
 #include "elbowroom/files/cell_file.hpp"
 #include "elbowroom/files/question_file.hpp"
+#include "elbowroom/files/routine_file.hpp"
 #include "elbowroom/files/target_file.hpp"
 #include "elbowroom/files/waypoint_file.hpp"
 

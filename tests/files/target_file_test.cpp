@@ -38,10 +38,6 @@ std::string fault(const std::string& text, Load load) {
 std::string targets_fault(const std::string& rest) {
   return fault("elbowroom: targets/1\n" + rest, load_targets);
 }
-std::string routine_fault(const std::string& rest) {
-  return fault("elbowroom: routine/1\ntargets:\n  - {name: a, position: [1 m, 0 m, 0 m]}\n" + rest,
-               load_routine);
-}
 
 }  // namespace
 
@@ -54,32 +50,6 @@ TEST_CASE("targets take what they do not say from the head of the file, and fram
   CHECK((targets[1].pose().rotation * Vector3::UnitZ() + Vector3::UnitY()).norm() <
         1e-12);  // into the kiln
   CHECK(targets[1].full_pose()->position_tolerance == 1e-4);
-}
-
-TEST_CASE("the demo routine, step by step") {
-  const Routine routine = load_routine(DEMO_DIR "/dip.routine.yaml", demo_cell());
-  REQUIRE(routine.steps.size() == 10);
-  CHECK(routine.steps[0].kind == StepKind::go_to_target);
-  CHECK(routine.steps[1].kind == StepKind::line_to);
-  CHECK(routine.steps[1].clearance == Approx(0.004));
-  CHECK(routine.steps[1].speed == Approx(0.4));
-  CHECK(routine.steps[9].kind == StepKind::go_to_stance);
-  CHECK(routine.steps[9].name == "go to home");
-  CHECK(routine.clearance == 0.005);
-  REQUIRE(routine.steps[3].keep.size() == 1);
-  CHECK(routine.steps[3].keep[0].name == "upright");
-  CHECK(routine.steps[3].improve == 10);
-  CHECK(routine.steps[0].keep.empty());
-}
-
-TEST_CASE("routines that round corners") {
-  CHECK(routine_fault("profile: time-optimal\nround: 5 deg\nsteps:\n  - {go: {target: a}}\n") ==
-        "no error");
-  CHECK(routine_fault("round: 5 deg\nsteps:\n  - {go: {target: a}}\n")
-            .find("only profile time-optimal goes round corners") != std::string::npos);
-  CHECK(routine_fault("profile: time-optimal\nround: 5 kg\nsteps:\n  - {go: {target: a}}\n")
-            .find(":5:8: how far a rounded corner may be off is an angle or a length") !=
-        std::string::npos);
 }
 
 TEST_CASE("faults in target files") {
@@ -98,42 +68,6 @@ TEST_CASE("faults in target files") {
         "f:2:20: a tolerance must be above zero");
   CHECK(fault("elbowroom: cell/1\n", load_targets) ==
         "f:1:12: expected a file of kind 'targets/1', found 'cell/1'");
-}
-
-TEST_CASE("faults in routine files") {
-  CHECK(routine_fault("steps: []\n") == "f:4:8: a routine needs at least one step");
-  CHECK(routine_fault("") == "f:1:1: a routine file needs the key 'steps'");
-  CHECK(routine_fault("steps:\n  - go: {target: b}\n")
-            .find("f:5:18: unknown target 'b'\n  did you mean 'a'?") == 0);
-  CHECK(routine_fault("steps:\n  - go: {stance: hom}\n")
-            .find("f:5:18: unknown stance of arm 'teasel' 'hom'\n  did you mean 'home'?") == 0);
-  CHECK(routine_fault("steps:\n  - line: {stance: home}\n")
-            .find("f:5:12: unknown key in a straight move 'stance'\n  known: target") == 0);
-  CHECK(routine_fault("steps:\n  - {go: {target: a}, line: {target: a}}\n")
-            .find("f:5:5: a step is either a free move (go) or a straight tool move (line)") == 0);
-  CHECK(routine_fault("steps:\n  - go: {target: a, stance: home}\n")
-            .find("f:5:9: a move has one end") == 0);
-  CHECK(routine_fault("speed: 0 %\nsteps: []\n")
-            .find("f:4:8: expected a speed above 0 % and at most 100 %, found '0 %'") == 0);
-  CHECK(routine_fault("speed: 50\nsteps: []\n")
-            .find("expected a speed above 0 % and at most 100 %, found '50'") != std::string::npos);
-  CHECK(routine_fault("profile: cubical\nsteps: []\n").find("f:4:10: unknown profile 'cubical'") ==
-        0);
-  CHECK(routine_fault("seed: 1.5\nsteps: []\n") ==
-        "f:4:7: a seed is a whole number, zero or above");
-  CHECK(routine_fault("clearance: -1 mm\nsteps: []\n") ==
-        "f:4:12: a clearance must be zero or more");
-  CHECK(routine_fault("steps:\n  - {line: {target: a}, keep: []}\n") ==
-        "f:5:31: a straight move has no choice of way: 'keep' is for go");
-  CHECK(routine_fault("steps:\n  - go: {target: a}\n    keep: [{direction: {axis: z, along: [0, 0, "
-                      "1]}}]\n")
-            .find("f:6:12: rule 'direction 1' holds a direction exactly") == 0);
-  CHECK(routine_fault("steps:\n  - {go: {target: a}, cost: {tol: 1}}\n")
-            .find("did you mean 'tool'?") != std::string::npos);
-  CHECK(routine_fault("steps:\n  - {go: {target: a}, improve: -1}\n").find("zero or above") !=
-        std::string::npos);
-  CHECK(routine_fault("start: over\nsteps: []\n")
-            .find("f:4:8: unknown stance of arm 'teasel' 'over'") == 0);
 }
 
 TEST_CASE("a file is written whole or not at all") {

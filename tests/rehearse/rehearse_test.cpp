@@ -7,6 +7,7 @@
 
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/files/cell_file.hpp"
+#include "elbowroom/files/routine_file.hpp"
 #include "elbowroom/files/target_file.hpp"
 #include "elbowroom/rehearse/replay_clearance.hpp"
 #include "support/cells.hpp"
@@ -33,7 +34,9 @@ Routine planar_routine(std::vector<Step> steps) {
   return {.name = "r", .arm = "flat", .start = "home", .steps = std::move(steps)};
 }
 
-Step go(const std::string& stance) { return {.name = "go to " + stance, .stance = stance}; }
+Step go(const std::string& stance) {
+  return {.name = "go to " + stance, .action = FreeMove{{AtStance{stance}}}};
+}
 
 CellQuery planar_query(const std::vector<Body>& fixtures = {}) {
   ArmDescription d{.name = "flat", .links = planar_arm().links(), .tools = planar_arm().tools()};
@@ -136,7 +139,7 @@ TEST_CASE("a rehearsal finds a step that does not begin where the last one ended
 TEST_CASE("a rehearsal finds a joint driven out of its range, and a jump of acceleration") {
   PlannedRoutine spoiled{planar_routine({go("side")}), {}};
   spoiled.steps.push_back(
-      {go("side"), 0.0, Motion({{10.0, {{0, 0, 0.12, -0.008, 0, 0}, Quintic{}}}}), 0, 0});
+      {go("side"), 0.0, Motion({{10.0, {{0, 0, 0.12, -0.008, 0, 0}, Quintic{}}}}), 0, 0, 1});
   const CellQuery query = planar_query();
   const Rehearsal out = rehearse(query.cell(), spoiled);
   CHECK_THAT(out.steps[0].fault,
@@ -199,12 +202,12 @@ TEST_CASE("a free move goes only to postures from which the straight moves after
   CHECK(planned->steps[0].way >= 1);
   CHECK(planned->steps[1].way == 0);
   // Ask for a line that cannot be: the free move before it is refused, and names the line.
-  routine.steps[4].target =
-      Target(routine.steps[4].target)
-          .place("grip", Pose{routine.steps[4].target.pose().rotation, {0.52, 0.13, 0.27}});
+  Target& down =
+      std::get<AtTarget>(std::get<StraightMove>(routine.steps[4].action).to.front()).target;
+  down.place("grip", Pose{down.pose().rotation, {0.52, 0.13, 0.27}});
   const auto refused = plan_routine(demo_query(), routine);
   REQUIRE_FALSE(refused);
   CHECK_THAT(refused.reason().text,
-             StartsWith("no: step 4 of 10, go to above_glaze: none of the ") &&
-                 Contains("step 5 of 10, line to in_glaze: the straight line can be followed for"));
+             StartsWith("no: step 5 of 10, line to in_glaze: none of the ") &&
+                 Contains("the straight line can be followed for"));
 }

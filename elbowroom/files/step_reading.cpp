@@ -1,0 +1,423 @@
+#include "elbowroom/files/step_reading.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <numbers>
+#include <tuple>
+
+#include "elbowroom/files/find_file.hpp"
+#include "elbowroom/files/reading.hpp"
+#include "elbowroom/files/recorded_file.hpp"
+#include "elbowroom/files/route_reading.hpp"
+#include "elbowroom/kinematics/named_frame.hpp"
+
+namespace er {
+namespace {
+
+using Keys = std::vector<std::string>;
+
+const Keys& kinds() {
+  static const Keys kKinds{"go",          "line", "arc",     "turn", "circle", "trace",
+                           "turn_joints", "grip", "release", "wait", "take",   "put"};
+  return kKinds;
+}
+
+const Keys& settings() {
+  static const Keys kSettings{"name",  "on",         "tool",   "clearance", "speed", "profile",
+                              "touch", "tool_speed", "steady", "keep",      "cost",  "improve"};
+  return kSettings;
+}
+
+Keys joined(Keys keys, const Keys& more) {
+  keys.insert(keys.end(), more.begin(), more.end());
+  return keys;
+}
+
+// One name, or a list of them.
+std::vector<std::pair<const Node*, std::string>> names_of(const Node& node, std::string_view what) {
+  std::vector<std::pair<const Node*, std::string>> out;
+  if (node.kind != Node::Kind::list) return {{&node, as_text(node, what)}};
+  for (const Node& item : node.items) out.emplace_back(&item, as_text(item, what));
+  if (out.empty()) throw node.error("an empty list leaves no way to do it", "name one at least");
+  return out;
+}
+
+std::vector<std::string> texts_of(const Node& node, std::string_view what) {
+  std::vector<std::string> out;
+  for (auto& [place, name] : names_of(node, what)) out.push_back(std::move(name));
+  return out;
+}
+
+class StepReader {
+ public:
+  StepReader(const Node& node, const StepContext& context, const std::string& of)
+      : node_(node), context_(context) {
+    expect_keys(node, "a step", joined(kinds(), settings()));
+    step_.of = of;
+    step_.place = node.place;
+    for (const Node::Entry& entry : node.entries) {
+      if (std::find(kinds().begin(), kinds().end(), entry.key) == kinds().end()) continue;
+      if (move_ != nullptr)
+        throw node.error(fmt::format("a step does one thing, found {} and {}", kind_, entry.key),
+                         "make two steps of it");
+      move_ = &entry.value;
+      kind_ = entry.key;
+    }
+    if (move_ == nullptr)
+      throw node.error("this step does not say what it does",
+                       fmt::format("give it one of {}", fmt::join(kinds(), ", ")));
+  }
+
+  std::vector<Step> read() {
+    read_settings();
+    std::vector<Step> out = at_place(*move_, [&] { return read_move(); });
+    if (const Node* name = node_.find("name")) {
+      const std::string text = as_text(*name, "a step name");
+      for (Step& step : out) step.name = out.size() == 1 ? text : text + ": " + step.name;
+    }
+    return out;
+  }
+
+ private:
+  void read_settings() {
+    const auto get = [&](const char* key) { return node_.find(key); };
+    if (const Node* on = get("on")) step_.on = as_yes(*on);
+    if (const Node* tool = get("tool")) {
+      step_.tool = as_text(*tool, "a tool name");
+      at_place(*tool, [&] { return context_.arm.tool(step_.tool).link_index; });
+    } else {
+      step_.tool = context_.defaults.tool;
+    }
+    if (const Node* clearance = get("clearance")) step_.clearance = read_clearance(*clearance);
+    if (const Node* speed = get("speed")) step_.speed = read_speed(*speed);
+    if (const Node* profile = get("profile"))
+      step_.profile =
+          at_place(*profile, [&] { return profile_named(as_text(*profile, "a profile")); });
+    if (const Node* speed = get("tool_speed")) {
+      step_.tool_speed = as_quantity(*speed, per(dimension::length, 1));
+      if (!(*step_.tool_speed > 0.0)) throw speed->error("a tool speed must be above zero");
+    }
+    if (const Node* steady = get("steady")) {
+      step_.steady = as_yes(*steady);
+      if (step_.steady && !step_.tool_speed)
+        throw steady->error("a steady speed needs to be said", "add tool_speed: 60 mm/s");
+    }
+    if (const Node* touch = get("touch"))
+      for (const Node& pair : as_list(*touch, "pairs that may touch")) read_touch(pair);
+    read_way();
+  }
+
+  void read_touch(const Node& pair) {
+    const std::vector<Node>& two = as_list(pair, "a pair that may touch");
+    if (two.size() != 2)
+      throw pair.error(fmt::format("a pair has two names, found {}", two.size()),
+                       "write it like [teasel.gripper, cup_1]");
+    step_.contacts.named.push_back({as_text(two[0], "a name"), as_text(two[1], "a name")});
+    at_place(pair, [&] { return context_.cell.with_contacts(step_.contacts.named).name(); });
+  }
+
+  // What only free moves can be told: rules on the way, and what it should be short of.
+  void read_way() {
+    const bool free = kind_ == "go" || kind_ == "take" || kind_ == "put";
+    for (const char* key : {"keep", "cost", "improve"})
+      if (const Node* found = node_.find(key); found && !free)
+        throw found->error(
+            fmt::format("only free moves have a choice of way: '{}' is for go, take and put", key));
+    for (const char* key : {"tool_speed", "steady"})
+      if (const Node* found = node_.find(key);
+          found && (kind_ == "grip" || kind_ == "release" || kind_ == "wait"))
+        throw found->error(fmt::format("'{}' is of moves of the tool", key));
+    if (const Node* keep = node_.find("keep"))
+      for (const Node& item : as_list(*keep, "keep"))
+        step_.keep.push_back(read_rule(item, context_.cell, arm_for(item), context_.defaults,
+                                       step_.keep.size() + 1));
+    if (const Node* cost = node_.find("cost")) step_.cost = read_route_cost(*cost);
+    if (const Node* improve = node_.find("improve")) step_.improve = read_rounds(*improve);
+  }
+
+  // The arm that a rule is read against: a rule of a piece needs an arm that holds it. How does not
+  // matter, since it is about the piece's own frame.
+  Arm arm_for(const Node& rule) const {
+    const Node* of = rule.find("of");
+    const std::string name = of == nullptr ? std::string{} : as_text(*of, "a tool, link or piece");
+    for (const Body& piece : context_.cell.pieces())
+      if (piece.name == name)
+        return context_.cell.with_held(name, context_.arm.name(), step_.tool, Pose{})
+            .arm(context_.arm.name());
+    return context_.arm;
+  }
+
+  std::vector<Step> read_move() {
+    if (kind_ == "go") return {read_go()};
+    if (kind_ == "line") return {read_line()};
+    if (kind_ == "arc") return {read_arc()};
+    if (kind_ == "turn" || kind_ == "circle") return {read_turn()};
+    if (kind_ == "trace") return read_trace();
+    if (kind_ == "turn_joints") return {read_turn_joints()};
+    if (kind_ == "grip") return {read_grip()};
+    if (kind_ == "release") return {read_release()};
+    if (kind_ == "wait") return {read_wait()};
+    return kind_ == "take" ? read_take() : read_put();
+  }
+
+  Step made(std::string name, Action action) const {
+    Step out = step_;
+    out.name = std::move(name);
+    out.action = std::move(action);
+    return out;
+  }
+
+  // A target of the file, with the piece whose frame it is in.
+  AtTarget target_named(const Node& place, const std::string& name) const {
+    Keys known;
+    for (const Target& target : context_.targets) known.push_back(target.name());
+    const auto found = std::find(known.begin(), known.end(), name);
+    if (found == known.end()) throw place.placed(unknown_name("target", name, known));
+    const auto index = static_cast<std::size_t>(found - known.begin());
+    AtTarget out{context_.targets[index], context_.target_pieces[index], {}};
+    if (!out.piece.empty()) out.piece_at = named_frame(context_.cell, context_.arm, out.piece);
+    return out;
+  }
+
+  std::vector<Goal> read_targets_of(const Node& node) const {
+    std::vector<Goal> out;
+    for (const auto& [place, name] : names_of(node, "a target's name"))
+      out.emplace_back(target_named(*place, name));
+    return out;
+  }
+
+  static std::string names_text(const Node& node) {
+    return fmt::format("{}", fmt::join(texts_of(node, "a name"), " or "));
+  }
+
+  Step read_go() {
+    if (is_word(*move_, "start")) return made("go back to the start", FreeMove{{AtStance{}}});
+    if (move_->find("piece") != nullptr) return read_carry();
+    expect_keys(*move_, "a free move", {"stance", "target"});
+    FreeMove free;
+    std::string name;
+    for (const Node::Entry& entry : move_->entries) {
+      if (entry.key == "target") {
+        for (Goal& goal : read_targets_of(entry.value)) free.to.push_back(std::move(goal));
+      } else {
+        for (const auto& [place, stance] : names_of(entry.value, "a stance")) {
+          at_place(*place, [&, &stance_name = stance] { return context_.arm.stance(stance_name); });
+          free.to.emplace_back(AtStance{stance});
+        }
+      }
+      name += (name.empty() ? "" : " or ") + names_text(entry.value);
+    }
+    if (free.to.empty())
+      throw move_->error("a free move needs an end",
+                         "write go: {stance: home}, go: {target: NAME} or go: start");
+    return made("go to " + name, std::move(free));
+  }
+
+  // A held piece to a place of its own.
+  Step read_carry() const {
+    const std::string piece = piece_of(with_rotation_keys({"at", "in", "turn"}));
+    const auto [at, turn] = read_piece_place();
+    return made("carry " + piece, FreeMove{{PieceAt{piece, at, turn}}});
+  }
+
+  // Where a piece is to be, and how it may be turned there.
+  std::pair<Pose, Band> read_piece_place() const {
+    const std::string in = read_frame_name();
+    if (in == "tool")
+      throw move_->find("in")->error("a piece's place is not given in the tool's frame");
+    Pose at;
+    at.position = as_vector(need(*move_, "a piece's place", "at"), dimension::length, "a place");
+    if (const auto rotation = read_rotation(*move_, context_.arm.rotations()))
+      at.rotation = *rotation;
+    Band turn;
+    if (const Node* band = move_->find("turn")) turn = read_band(*band, dimension::angle);
+    return {named_frame(context_.cell, context_.arm, in) * at, turn};
+  }
+
+  Step read_line() {
+    expect_keys(*move_, "a straight move", with_rotation_keys({"target", "by", "in"}));
+    const Node* target = move_->find("target");
+    const Node* by = move_->find("by");
+    const auto rotation = read_rotation(*move_, context_.arm.rotations());
+    if (target != nullptr) {
+      if (move_->entries.size() != 1)
+        throw move_->error("a straight move to a target says no more than that",
+                           "leave the other keys out");
+      return made("line to " + names_text(*target), StraightMove{read_targets_of(*target)});
+    }
+    if (by == nullptr && !rotation)
+      throw move_->error("a straight move needs an end",
+                         "write line: {target: NAME} or line: {by: [0, 0, 50 mm], in: tool}");
+    RelativeMove move;
+    if (by != nullptr) move.by = as_vector(*by, dimension::length, "a way");
+    if (rotation) move.turned = *rotation;
+    move.in = read_frame_name();
+    return made(fmt::format("line along {}", move.in.empty() ? "world" : move.in), move);
+  }
+
+  std::string read_frame_name() const {
+    const Node* in = move_->find("in");
+    if (in == nullptr) return {};
+    const std::string name = as_text(*in, "a frame name");
+    if (name != "tool")
+      at_place(*in, [&] { return named_frame(context_.cell, context_.arm, name); });
+    return name;
+  }
+
+  Step read_arc() {
+    expect_keys(*move_, "an arc", {"through", "in", "target"});
+    const Node& target = need(*move_, "an arc", "target");
+    const std::string in = read_frame_name();
+    if (in == "tool")
+      throw move_->find("in")->error("the point of an arc is not given in the tool's frame");
+    const Pose frame = named_frame(context_.cell, context_.arm, in);
+    const Vector3 through =
+        frame * as_vector(need(*move_, "an arc", "through"), dimension::length, "a point");
+    return made("arc to " + names_text(target),
+                ArcMove{through, target_named(target, as_text(target, "a target's name"))});
+  }
+
+  Step read_turn() {
+    const bool circle = kind_ == "circle";
+    expect_keys(*move_, circle ? "a circle" : "a turn", {"axis", "at", "in", "by", "tool"});
+    TurnMove turn;
+    turn.tool_turns = !circle;
+    turn.in = read_frame_name();
+    if (const Node* axis = move_->find("axis")) turn.axis = read_direction(*axis);
+    if (const Node* at = move_->find("at"))
+      turn.point = as_vector(*at, dimension::length, "a point");
+    else if (circle)
+      throw move_->error("a circle needs its middle", "add at: [x, y, z]");
+    turn.angle = 2.0 * std::numbers::pi;
+    if (const Node* by = move_->find("by"))
+      turn.angle = as_quantity(*by, dimension::angle);
+    else if (!circle)
+      throw move_->error("a turn needs its angle", "add by: 90 deg");
+    if (const Node* tool = move_->find("tool")) {
+      turn.tool_turns = is_word(*tool, "turns");
+      if (!turn.tool_turns && !is_word(*tool, "stays"))
+        throw tool->error("the tool turns or stays", "write tool: turns, or tool: stays");
+    }
+    return made(circle ? "circle" : "turn", turn);
+  }
+
+  // The tool goes to the beginning of a trace first.
+  std::vector<Step> read_trace() {
+    expect_keys(*move_, "a trace", {"file", "in"});
+    const Node& file = need(*move_, "a trace", "file");
+    const auto path = find_file(as_text(file, "a file name"), context_.file, file.place);
+    const std::string in = read_frame_name();
+    if (in == "tool") throw move_->find("in")->error("a trace is not given in the tool's frame");
+    const Pose frame = named_frame(context_.cell, context_.arm, in);
+    TraceMove trace{load_timed_poses(path, context_.arm.rotations()).poses};
+    for (Pose& pose : trace.poses) pose = frame * pose;
+    if (trace.poses.empty()) throw file.error("this trace has no poses");
+    Target first;
+    first.named("start of the trace").place(step_.tool, trace.poses.front()).within(1e-6, 1e-6);
+    Step there = made("go to the start of the trace", FreeMove{{AtTarget{first, {}, {}}}, true});
+    there.tool_speed.reset();
+    there.steady = false;
+    there.contacts = {};
+    return {std::move(there), made("trace " + path.filename().string(), std::move(trace))};
+  }
+
+  Step read_turn_joints() {
+    if (move_->kind != Node::Kind::map || move_->entries.empty())
+      throw move_->error("expected joints with their turns", "write them like {elbow: 20 deg}");
+    Keys known;
+    for (int k = 0; k < context_.arm.dof(); ++k) known.push_back(context_.arm.moving_joint(k).name);
+    expect_keys(*move_, "joint turns", known);
+    TurnJoints turn;
+    Keys names;
+    for (const Node::Entry& entry : move_->entries) {
+      const Joint& joint = context_.arm.moving_joint(context_.arm.find_moving_joint(entry.key));
+      turn.by.emplace_back(entry.key, as_quantity(entry.value, value_dimension(joint.kind)));
+      names.push_back(entry.key);
+    }
+    return made(fmt::format("turn {}", fmt::join(names, ", ")), std::move(turn));
+  }
+
+  // {piece: cup_1, ...}, or the name alone.
+  std::string piece_of(const Keys& more) const {
+    if (move_->kind == Node::Kind::scalar) return as_text(*move_, "a piece's name");
+    expect_keys(*move_, fmt::format("a step of kind {}", kind_), joined({"piece"}, more));
+    return as_text(need(*move_, fmt::format("a step of kind {}", kind_), "piece"),
+                   "a piece's name");
+  }
+  void read_grasps_and_time(std::vector<std::string>* grasps, double& takes) const {
+    if (move_->kind != Node::Kind::map) return;
+    if (const Node* list = move_->find("grasps"); list && grasps != nullptr)
+      *grasps = texts_of(*list, "a grasp's name");
+    read_positive("takes", dimension::time, takes);
+  }
+  void read_positive(const char* key, Dimension dimension, double& value) const {
+    if (move_->kind != Node::Kind::map) return;
+    const Node* found = move_->find(key);
+    if (found == nullptr) return;
+    value = as_quantity(*found, dimension);
+    if (!(value > 0.0)) throw found->error(fmt::format("'{}' must be above zero", key));
+  }
+
+  Step read_grip() const {
+    Grip grip{piece_of({"grasps", "takes"}), {}, Grip{}.takes};
+    read_grasps_and_time(&grip.grasps, grip.takes);
+    return made("grip " + grip.piece, grip);
+  }
+  Step read_release() const {
+    Release release{piece_of({"takes"}), Release{}.takes};
+    read_grasps_and_time(nullptr, release.takes);
+    return made("release " + release.piece, release);
+  }
+  Step read_wait() const {
+    const Wait wait{as_quantity(*move_, dimension::time)};
+    return made("wait", wait);
+  }
+
+  std::vector<Step> read_take() const {
+    Taking taking{.piece = piece_of({"grasps", "takes", "from", "raise"})};
+    read_grasps_and_time(&taking.grasps, taking.takes);
+    read_positive("from", dimension::length, taking.from);
+    read_positive("raise", dimension::length, taking.raise);
+    return steps_of(taking, step_);
+  }
+  std::vector<Step> read_put() const {
+    Putting putting{
+        .piece = piece_of(with_rotation_keys({"at", "in", "turn", "takes", "lower", "back"}))};
+    std::tie(putting.at, putting.turn) = read_piece_place();
+    read_grasps_and_time(nullptr, putting.takes);
+    read_positive("lower", dimension::length, putting.lower);
+    read_positive("back", dimension::length, putting.back);
+    return steps_of(putting, step_);
+  }
+
+  const Node& node_;
+  const StepContext& context_;
+  const Node* move_ = nullptr;
+  std::string kind_;
+  Step step_;
+};
+
+}  // namespace
+
+double read_clearance(const Node& node) {
+  const double clearance = as_quantity(node, dimension::length);
+  if (clearance < 0.0) throw node.error("a clearance must be zero or more");
+  return clearance;
+}
+
+void read_steps(const Node& node, const StepContext& context, const std::string& of,
+                std::vector<Step>& out) {
+  if (node.kind == Node::Kind::map && node.find("steps") != nullptr) {
+    expect_keys(node, "a group of steps", {"of", "steps"});
+    const std::string own = as_text(need(node, "a group of steps", "of"), "a name");
+    const std::vector<Node>& steps = as_list(*node.find("steps"), "steps");
+    if (steps.empty()) throw node.find("steps")->error("a group needs at least one step");
+    for (const Node& item : steps)
+      read_steps(item, context, of.empty() ? own : of + ", " + own, out);
+    return;
+  }
+  for (Step& step : StepReader(node, context, of).read()) out.push_back(std::move(step));
+}
+
+}  // namespace er
