@@ -57,6 +57,39 @@ ToolTrace trace_through(const std::vector<Pose>& poses, const std::string& file)
   }
 }
 
+// What --leave says of the whole way.
+ToolFreedom read_tool_freedom(const Arguments& arguments) {
+  AtPlace place;
+  read_leave(arguments, place);
+  if (!place.along[0].is_exact() || !place.along[1].is_exact() || !place.along[2].is_exact() ||
+      !place.standoff.is_exact() || place.axis != Vector3::UnitZ())
+    throw InputError("--leave: along a tool's path its turn about z and its tilt can be left open",
+                     "leave the others out");
+  return {.turn = place.turn, .tilt = place.tilt};
+}
+
+// A trace from a posture in which all of it can be done: the nearest to the start, or, where
+// something is left open, that from which it is quickest.
+Verdict<ToolCurve> begun_near(const CellQuery& query, const Posture& start, const std::string& tool,
+                              const ToolTrace& trace, const ToolFreedom& freedom,
+                              const ToolCurveOptions& options) {
+  if (!freedom.is_none())
+    return ToolLadder(query, tool, trace, freedom, options).curve_near(start);
+  Target first;
+  first.place(tool, trace.at(0.0)).within(1e-9, 1e-9);
+  const auto reached = reach(query, first, {.clearance = options.clearance, .from = start});
+  if (!reached) return reached.reason();
+  std::optional<Reason> refused;
+  for (const Posture& posture : reached->postures()) {
+    auto curve = follow_tool_path(query, posture, tool, trace, options);
+    if (curve) return curve;
+    if (!refused) refused = curve.reason();
+  }
+  if (ToolLadder(query, tool, trace, {.turn = Band::free()}, options).curve_near(start))
+    refused->remedies.push_back({"leave the turn about the tool's axis open: --leave turn=free"});
+  return *refused;
+}
+
 }  // namespace
 
 void add_tool_move(VerbParser& parser, ToolMoveArguments& arguments) {
@@ -93,26 +126,17 @@ Verdict<AskedToolMove> read_tool_move(const CellQuery& query, const ToolMoveArgu
   const Tool tool = for_option("--tool", [&] { return arm.end_tool(question.a.tool); });
   Posture start = read_posture_argument(arm, question.from, "--from");
   const ToolCurveOptions options{.clearance = clearance, .deviation = stray};
+  const ToolFreedom freedom = read_tool_freedom(question.a);
   if (!arguments.trace.empty()) {
     if (!question.to.empty() || !question.a.target.empty() || !question.a.place.empty())
       throw InputError("--trace: it ends where the table does", "leave out --to and the target");
     const std::vector<Pose> poses = read_trace(query, arguments.trace, question);
     const ToolTrace trace = trace_through(poses, arguments.trace);
-    Target first;
-    first.place(tool.name, poses.front()).within(1e-9, 1e-9);
-    const auto reached = reach(query, first, {.clearance = clearance, .from = start});
-    if (!reached) return reached.reason();
-    // A posture from which all of it can be done, the best one first.
-    std::optional<Reason> refused;
-    for (const Posture& posture : reached->postures()) {
-      const auto curve = follow_tool_path(query, posture, tool.name, trace, options);
-      if (curve)
-        return AskedToolMove{
-            *curve, query,
-            fmt::format("  begins in posture \"{}\"\n", posture_argument(arm, posture))};
-      if (!refused) refused = curve.reason();
-    }
-    return *refused;
+    const auto curve = begun_near(query, start, tool.name, trace, freedom, options);
+    if (!curve) return curve.reason();
+    return AskedToolMove{*curve, query,
+                         fmt::format("  begins in posture \"{}\"\n",
+                                     posture_argument(arm, curve->curve.at(0.0).position))};
   }
   const End end = read_end(query, question, tool);
   const CellQuery with = end.target ? with_meant_contacts(query, *end.target) : query;
@@ -121,8 +145,13 @@ Verdict<AskedToolMove> read_tool_move(const CellQuery& query, const ToolMoveArgu
     if (arguments.straight) return ToolLine(from, end.pose);
     return ToolArc(from, read_point(arguments.arc), end.pose);
   });
-  const auto curve = follow_tool_path(with, start, tool.name, path, options);
-  if (!curve) return curve.reason();
+  const auto curve = follow_freely(with, tool.name, path, freedom, start, options);
+  if (!curve) {
+    Reason reason = curve.reason();
+    if (freedom.is_none())
+      reason.remedies = ways_to_do_whole(with, tool.name, path, start, options);
+    return reason;
+  }
   return AskedToolMove{*curve, with};
 }
 

@@ -25,7 +25,7 @@ const Keys& kinds() {
 
 const Keys& settings() {
   static const Keys kSettings{"name",  "on",         "tool",   "clearance", "speed", "profile",
-                              "touch", "tool_speed", "steady", "keep",      "cost",  "improve"};
+                              "touch", "tool_speed", "steady", "keep",      "cost",  "improve", "leave"};
   return kSettings;
 }
 
@@ -103,9 +103,26 @@ class StepReader {
       if (step_.steady && !step_.tool_speed)
         throw steady->error("a steady speed needs to be said", "add tool_speed: 60 mm/s");
     }
+    if (const Node* leave = get("leave")) read_leave(*leave);
     if (const Node* touch = get("touch"))
       for (const Node& pair : as_list(*touch, "pairs that may touch")) read_touch(pair);
     read_way();
+  }
+
+  // What a tool move leaves open all along.
+  void read_leave(const Node& leave) {
+    const Keys moves{"line", "arc", "turn", "circle", "trace"};
+    if (std::find(moves.begin(), moves.end(), kind_) == moves.end())
+      throw leave.error("only moves along a path of the tool leave something open on the way",
+                        "a target says itself what it leaves open");
+    expect_keys(leave, "what a move leaves open", {"turn", "tilt"});
+    if (const Node* turn = leave.find("turn"))
+      step_.freedom.turn = read_band(*turn, dimension::angle);
+    if (const Node* tilt = leave.find("tilt")) {
+      step_.freedom.tilt = as_quantity(*tilt, dimension::angle);
+      if (!(step_.freedom.tilt > 0.0) || step_.freedom.tilt > 1.0)
+        throw tilt->error("a tool may lean by more than 0 and up to 57 deg along its way");
+    }
   }
 
   void read_touch(const Node& pair) {
@@ -312,10 +329,10 @@ class StepReader {
     const Pose frame = named_frame(context_.cell, context_.arm, in);
     TraceMove trace{load_timed_poses(path, context_.arm.rotations()).poses};
     for (Pose& pose : trace.poses) pose = frame * pose;
-    if (trace.poses.empty()) throw file.error("this trace has no poses");
-    Target first;
-    first.named("start of the trace").place(step_.tool, trace.poses.front()).within(1e-6, 1e-6);
-    Step there = made("go to the start of the trace", FreeMove{{AtTarget{first, {}, {}}}, true});
+    at_place(file, [&] { return ToolTrace(trace.poses).end(); });
+    Step there = made("go to the start of the trace",
+                      FreeMove{{AtTraceStart{trace.poses, step_.freedom}}, true});
+    there.freedom = {};
     there.tool_speed.reset();
     there.steady = false;
     there.contacts = {};

@@ -23,24 +23,6 @@ constexpr double kLongestKnotStep = 0.35;  // rad or m; a longer one is a jump t
 constexpr double kTimingRoom = 2e-6;  // m, proved beside the clearance: motions along the curve
                                       // stray from it a little
 
-Reason cut_short(const ToolPath& path, double parameter, const std::string& why) {
-  const double share = parameter / path.end();
-  return {Cause::off_line,
-          fmt::format("no: the {} can be followed for {:.0f} % of the way ({:.1f} of {:.1f} mm): "
-                      "there {}",
-                      path.kind(), 100.0 * share, to_mm(share * path.length()),
-                      to_mm(path.length()), why),
-          {{"followed", share, ""}, {"length", path.length(), "m"}}};
-}
-
-// Why no posture near the last one does it: a joint at its limit, or the branch ends.
-std::string end_of_branch(const Arm& arm, const Posture& last) {
-  const std::string limit = arm.limit_reached(last, 1e-6);
-  return limit.empty()
-             ? "this branch of postures ends (the arm is stretched out, or at a singularity)"
-             : limit;
-}
-
 // Postures at even steps of the parameter. `jumped` says that a coarse step was the reason of a no.
 Verdict<std::vector<Posture>> knots_along(const Arm& arm, const std::string& tool,
                                           const ToolPath& path, const Posture& start, int pieces,
@@ -90,6 +72,23 @@ JointCurve curve_through(const std::vector<Posture>& postures, double step) {
 }
 
 }  // namespace
+
+Reason cut_short(const ToolPath& path, double parameter, const std::string& why) {
+  const double share = parameter / path.end();
+  return {Cause::off_line,
+          fmt::format("no: the {} can be followed for {:.0f} % of the way ({:.1f} of {:.1f} mm): "
+                      "there {}",
+                      path.kind(), 100.0 * share, to_mm(share * path.length()),
+                      to_mm(path.length()), why),
+          {{"followed", share, ""}, {"length", path.length(), "m"}}};
+}
+
+std::string end_of_branch(const Arm& arm, const Posture& last) {
+  const std::string limit = arm.limit_reached(last, 1e-6);
+  return limit.empty()
+             ? "this branch of postures ends (the arm is stretched out, or at a singularity)"
+             : limit;
+}
 
 ToolPath::Deviation largest_deviation(const Arm& arm, const Tool& tool, const ToolPath& path,
                                       const JointCurve& motion, int each) {

@@ -51,6 +51,11 @@ Verdict<ToolCurve> proved_free(const CellQuery& query, ToolCurve curve);
 Verdict<ToolCurve> follow_line(const CellQuery& query, const Posture& start, const Target& target,
                                const ToolCurveOptions& options = {});
 
+/// A no that says how far a path can be followed, and what is there.
+Reason cut_short(const ToolPath& path, double parameter, const std::string& why);
+/// Why no posture near the last one goes on: a joint at its limit, or the branch ends.
+std::string end_of_branch(const Arm& arm, const Posture& last);
+
 /// How far the tool of a motion strays from the path at most: at `each` moments of each piece and
 /// its end; the motion goes from the path's beginning to its end.
 ToolPath::Deviation largest_deviation(const Arm& arm, const Tool& tool, const ToolPath& path,

@@ -140,8 +140,32 @@ double ToolPath::turn() const {
   return std::visit([](const auto& path) { return path.turn(); }, path_);
 }
 std::string_view ToolPath::kind() const {
-  return std::array<std::string_view, 4>{"straight line", "arc", "turn", "trace"}.at(path_.index());
+  if (const auto* freed = std::get_if<ToolFreed>(&path_)) return freed->kind();
+  return std::array<std::string_view, 4>{"straight line", "arc", "turn", "trace"}.at(
+      path_.index());
 }
+
+Matrix3 rotation_offset(double lean_x, double lean_y, double turn) {
+  const double lean = std::hypot(lean_x, lean_y);
+  const Matrix3 turned = rotation_about(Vector3::UnitZ(), turn);
+  if (lean < 1e-12) return turned;
+  return rotation_about(Vector3(lean_x, lean_y, 0.0) / lean, lean) * turned;
+}
+
+ToolFreed::ToolFreed(const ToolPath& path, JointCurve offsets)
+    : path_(std::make_shared<const ToolPath>(path)), offsets_(std::move(offsets)) {}
+
+Pose ToolFreed::at(double parameter) const {
+  Pose out = path_->at(parameter);
+  const Posture offset = offsets_.at(parameter).position;
+  out.rotation = out.rotation * rotation_offset(offset[0], offset[1], offset[2]);
+  return out;
+}
+
+double ToolFreed::end() const { return path_->end(); }
+double ToolFreed::length() const { return path_->length(); }
+double ToolFreed::turn() const { return path_->turn(); }
+std::string_view ToolFreed::kind() const { return path_->kind(); }
 
 ToolPath::Deviation ToolPath::deviation_of(const Pose& pose, double near) const {
   // Towards the foot of the perpendicular, by tangents; where the tip stands still, by turns.

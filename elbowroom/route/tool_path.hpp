@@ -3,10 +3,12 @@
 #pragma once
 
 #include <cmath>
+#include <memory>
 #include <string>
 #include <variant>
 #include <vector>
 
+#include "elbowroom/base/joint_curve.hpp"
 #include "elbowroom/base/twist.hpp"
 #include "elbowroom/kinematics/pose_path.hpp"
 
@@ -97,6 +99,28 @@ class ToolTrace {
   double turn_ = 0.0;
 };
 
+class ToolPath;
+
+/// A path along which the tool may be turned beside what the path says: about its own z, and leaning.
+class ToolFreed {
+ public:
+  /// `offsets`: over the path's parameter, in the tool's axes: what z leans by about x and y, and
+  /// the turn about z after that, rad.
+  ToolFreed(const ToolPath& path, JointCurve offsets);
+  [[nodiscard]] Pose at(double parameter) const;
+  [[nodiscard]] double end() const;
+  [[nodiscard]] double length() const;
+  [[nodiscard]] double turn() const;
+  [[nodiscard]] std::string_view kind() const;
+
+ private:
+  std::shared_ptr<const ToolPath> path_;
+  JointCurve offsets_;
+};
+
+/// Leaning by (x, y), then turned about z.
+Matrix3 rotation_offset(double lean_x, double lean_y, double turn);
+
 /// Any of them.
 class ToolPath {
  public:
@@ -104,6 +128,7 @@ class ToolPath {
   ToolPath(ToolArc arc) : path_(std::move(arc)) {}        // NOLINT
   ToolPath(ToolTurn turn) : path_(std::move(turn)) {}     // NOLINT
   ToolPath(ToolTrace trace) : path_(std::move(trace)) {}  // NOLINT
+  ToolPath(ToolFreed freed) : path_(std::move(freed)) {}  // NOLINT
 
   /// The pose at a parameter in [0, end()].
   [[nodiscard]] Pose at(double parameter) const;
@@ -121,7 +146,7 @@ class ToolPath {
   [[nodiscard]] Deviation deviation_of(const Pose& pose, double near) const;
 
  private:
-  std::variant<ToolLine, ToolArc, ToolTurn, ToolTrace> path_;
+  std::variant<ToolLine, ToolArc, ToolTurn, ToolTrace, ToolFreed> path_;
 };
 
 }  // namespace er

@@ -81,8 +81,8 @@ class RoutineCheck {
       if (!target->piece.empty()) standing(target->piece);
     } else if (const auto* grasp = std::get_if<AtGrasp>(&goal)) {
       (void)grasps_of(standing(grasp->piece), grasp->grasps);
-    } else {
-      need_held(std::get<PieceAt>(goal).piece);
+    } else if (const auto* place = std::get_if<PieceAt>(&goal)) {
+      need_held(place->piece);
     }
   }
   void check_all(const std::vector<Goal>& goals) const {

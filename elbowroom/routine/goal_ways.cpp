@@ -68,15 +68,16 @@ std::vector<ResolvedGoal::Way> ways_of(const Target& target) {
 }
 
 struct Resolving {
-  const Situations& situations;
+  Situations& situations;
   int situation;
-  const Arm& arm;
   const std::string& tool;
   const Posture& start;
+  const Posture& from;
+  double clearance;
 
   ResolvedGoal operator()(const AtStance& goal) const {
-    if (goal.name.empty()) return {"the start", start, {}};
-    return {goal.name, arm.stance(goal.name), {}};
+    if (goal.name.empty()) return {"the start", {start}, {}};
+    return {goal.name, {situations.query(situation).arm().stance(goal.name)}, {}};
   }
   ResolvedGoal operator()(const AtTarget& goal) const {
     if (goal.piece.empty()) return {goal.target.name(), {}, ways_of(goal.target)};
@@ -107,6 +108,13 @@ struct Resolving {
     return out;
   }
 
+  ResolvedGoal operator()(const AtTraceStart& goal) const {
+    constexpr std::size_t kMostStarts = 8;
+    ToolLadder ladder(situations.query(situation), tool, ToolTrace(goal.poses), goal.freedom,
+                      {.clearance = clearance});
+    return {"the trace", ladder.starts(from, kMostStarts), {}};
+  }
+
  private:
   [[nodiscard]] const Body& standing(const std::string& name) const {
     if (const Body* piece = situations.piece(situation, name)) return *piece;
@@ -115,9 +123,9 @@ struct Resolving {
   }
 };
 
-// Stances are taken as they are: a route to one that is blocked says so.
-void add_stance(const ResolvedGoal& goal, std::vector<GoalWay>& out) {
-  out.push_back({goal.stance, 0.0, goal.name, {}});
+// Postures are taken as they are: a route to one that is blocked says so.
+void add_postures(const ResolvedGoal& goal, std::vector<GoalWay>& out) {
+  for (const Posture& posture : goal.postures) out.push_back({posture, 0.0, goal.name, {}});
 }
 
 std::vector<MeantContact> meant_by(const Arm& arm, const Target& target) {
@@ -146,7 +154,14 @@ Reason why_no_way_to(Situations& situations, int situation, const std::string& t
                      double clearance) {
   const CellQuery& query = situations.query(situation);
   const ResolvedGoal first =
-      resolved(situations, situation, query.arm(), tool, goals.front(), start);
+      resolved(situations, situation, tool, goals.front(), start, from, clearance);
+  if (const auto* trace = std::get_if<AtTraceStart>(&goals.front())) {
+    auto curve = ToolLadder(query, tool, ToolTrace(trace->poses), trace->freedom,
+                            {.clearance = clearance})
+                     .curve_near(from);
+    return curve ? Reason{Cause::step_refused, "no: it can be done"} : curve.reason();
+  }
+  if (first.targets.empty()) return {Cause::step_refused, "no: there is nothing to end at"};
   const auto why =
       reach(query, first.targets.front().target, {.clearance = clearance, .from = from});
   return why ? Reason{Cause::step_refused, "no: it can be done"} : why.reason();
@@ -156,9 +171,10 @@ Pose tip_in_piece(const Grasp& grasp, double turn) {
   return Pose{rotation_about(Vector3::UnitZ(), turn), Vector3::Zero()} * grasp.tip;
 }
 
-ResolvedGoal resolved(const Situations& situations, int situation, const Arm& arm,
-                      const std::string& tool, const Goal& goal, const Posture& start) {
-  return std::visit(Resolving{situations, situation, arm, tool, start}, goal);
+ResolvedGoal resolved(Situations& situations, int situation, const std::string& tool,
+                      const Goal& goal, const Posture& start, const Posture& from,
+                      double clearance) {
+  return std::visit(Resolving{situations, situation, tool, start, from, clearance}, goal);
 }
 
 Verdict<std::vector<GoalWay>> ways_to(Situations& situations, int situation,
@@ -170,8 +186,8 @@ Verdict<std::vector<GoalWay>> ways_to(Situations& situations, int situation,
   std::vector<GoalWay> out;
   std::optional<Reason> no;
   for (const Goal& goal : goals) {
-    const ResolvedGoal one = resolved(situations, situation, arm, tool, goal, start);
-    if (one.targets.empty()) add_stance(one, out);
+    const ResolvedGoal one = resolved(situations, situation, tool, goal, start, from, clearance);
+    add_postures(one, out);
     for (const ResolvedGoal::Way& way : one.targets) {
       const auto reached = reach(
           query, way.target,
@@ -192,7 +208,9 @@ Verdict<std::vector<GoalWay>> ways_to(Situations& situations, int situation,
       }
     }
   }
-  if (out.empty()) return *no;
+  if (out.empty())
+    return no ? *no
+              : Reason{Cause::off_line, "no: from no posture can the whole trace be followed"};
   std::stable_sort(out.begin(), out.end(), [](const GoalWay& a, const GoalWay& b) {
     return std::round(a.cost * 1e9) < std::round(b.cost * 1e9);
   });

@@ -24,20 +24,22 @@ std::vector<Grasp> grasps_of(const Body& piece, const std::vector<std::string>& 
 /// Where the tool's tip is in the piece's frame, turned so far about the piece's z.
 Pose tip_in_piece(const Grasp& grasp, double turn);
 
-/// What a goal comes to where the situation is known: a stance, or targets, which are ways of the
-/// same.
+/// What a goal comes to where the situation is known: postures as they are, or targets, which are
+/// ways of the same.
 struct ResolvedGoal {
   std::string name = {};
-  Posture stance = {};  ///< empty for targets
+  std::vector<Posture> postures = {};
   struct Way {
     Target target;
     std::string how = {};
   };
   std::vector<Way> targets = {};
 };
-/// `start` is what the empty stance means; `tool` grasps. Throws InputError for what is not there.
-ResolvedGoal resolved(const Situations& situations, int situation, const Arm& arm,
-                      const std::string& tool, const Goal& goal, const Posture& start);
+/// `start` is what the empty stance means; `from` is where the arm is; `tool` grasps; `clearance` (m) is kept where a trace
+/// begins. Throws InputError for what is not there.
+ResolvedGoal resolved(Situations& situations, int situation, const std::string& tool,
+                      const Goal& goal, const Posture& start, const Posture& from,
+                      double clearance);
 
 /// Every way to end at any of some goals that keeps `clearance` (m), least cost first, at most
 /// `most`. A no says why there is none.

@@ -336,6 +336,12 @@ Reason Section::why_not() {
     out.details.push_back("also: " + reasons[i]);
   if (reasons.size() > kMostReasons)
     out.details.push_back(fmt::format("and {} more reasons", reasons.size() - kMostReasons));
+  if (!reasons.empty() && is_tool_move(step(layer).action)) {
+    const auto from = std::find(reached.begin(), reached.end(), true) - reached.begin();
+    const std::string freed =
+        planner_.freed_remedy(step(layer), states_[layer][static_cast<std::size_t>(from)]);
+    if (!freed.empty()) out.remedies.push_back({freed});
+  }
   if (search_)
     if (std::string earlier = earlier_choice(layer, reached); !earlier.empty())
       out.details.push_back(std::move(earlier));

@@ -33,6 +33,7 @@ Step step_like(const Step& settings, std::string name, Action action, StepContac
   if (!is_tool_move(step.action)) {
     step.tool_speed.reset();
     step.steady = false;
+    step.freedom = {};
   }
   return step;
 }

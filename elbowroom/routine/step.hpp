@@ -12,6 +12,7 @@
 #include "elbowroom/model/cell.hpp"
 #include "elbowroom/pace/paced_motion.hpp"
 #include "elbowroom/route/route_cost.hpp"
+#include "elbowroom/route/tool_ladder.hpp"
 
 namespace er {
 
@@ -45,7 +46,13 @@ struct PieceAt {
   Vector3 lifted = Vector3::Zero();  ///< m, in the world
 };
 
-using Goal = std::variant<AtStance, AtTarget, AtGrasp, PieceAt>;
+/// With the tool at the beginning of a trace, where all of it can be followed from.
+struct AtTraceStart {
+  std::vector<Pose> poses = {};
+  ToolFreedom freedom = {};
+};
+
+using Goal = std::variant<AtStance, AtTarget, AtGrasp, PieceAt, AtTraceStart>;
 
 // What a step does.
 
@@ -131,7 +138,8 @@ struct Step {
   Action action = FreeMove{};
   std::string tool = {};  ///< of tool moves and grips; empty: the arm's first
   StepContacts contacts = {};
-  std::string of = {};                   ///< what the step is a part of: "cup 2 of 6"
+  ToolFreedom freedom = {};  ///< of a tool move: what is left open along its way
+  std::string of = {};       ///< what the step is a part of: "cup 2 of 6"
   bool on = true;                        ///< false: it is left out
   Place place = {};                      ///< where it is described, if in a file
   std::optional<double> clearance = {};  ///< m; the routine's own when not given

@@ -12,7 +12,7 @@
 #include "elbowroom/collision/curve_sweep.hpp"
 #include "elbowroom/kinematics/named_frame.hpp"
 #include "elbowroom/pace/line_profile.hpp"
-#include "elbowroom/route/tool_curve.hpp"
+#include "elbowroom/route/tool_ladder.hpp"
 #include "elbowroom/routine/goal_ways.hpp"
 
 namespace er {
@@ -87,7 +87,7 @@ class StepExpansion {
     for (const auto& [situation, from] : by_situation) {
       const Posture& first = before_[static_cast<std::size_t>(from.front())].posture;
       const auto ways = ways_to(situations_, situation, step_.tool, move.to, planner_.start_, first,
-                                planner_.clearance_of(step_) + planner_.more_, kMostWays);
+                                clearance(), kMostWays);
       if (!ways) {
         for (const int i : from) refuse(i, ways.reason());
         continue;
@@ -163,8 +163,7 @@ class StepExpansion {
   void expand(const StraightMove& move) {
     for (const Goal& goal : move.to)
       along([&](const RoutineState& state, const Pose& tip, std::vector<ToolPath>& paths) {
-        const ResolvedGoal to =
-            resolved(situations_, state.situation, arm_, step_.tool, goal, planner_.start_);
+        const ResolvedGoal to = resolve(state, goal);
         for (const ResolvedGoal::Way& way : to.targets)
           if (way.target.full_pose() != nullptr)
             paths.emplace_back(ToolLine(tip, way.target.pose()));
@@ -182,13 +181,18 @@ class StepExpansion {
 
   void expand(const ArcMove& move) {
     along([&](const RoutineState& state, const Pose& tip, std::vector<ToolPath>& paths) {
-      const ResolvedGoal to =
-          resolved(situations_, state.situation, arm_, step_.tool, move.to, planner_.start_);
+      const ResolvedGoal to = resolve(state, move.to);
       for (const ResolvedGoal::Way& way : to.targets)
         if (way.target.full_pose() != nullptr)
           paths.emplace_back(ToolArc(tip, move.through, way.target.pose()));
     });
   }
+
+  ResolvedGoal resolve(const RoutineState& state, const Goal& goal) {
+    return resolved(situations_, state.situation, step_.tool, goal, planner_.start_,
+                    state.posture, clearance());
+  }
+  [[nodiscard]] double clearance() const { return planner_.clearance_of(step_) + planner_.more_; }
 
   void expand(const TurnMove& move) {
     along([&](const RoutineState& state, const Pose& tip, std::vector<ToolPath>& paths) {
@@ -216,7 +220,23 @@ class StepExpansion {
     }
   }
 
+  // With something left open along the way: all of it at once, and proved.
+  void add_freely(int from, RoutineState state, const ToolPath& path) {
+    const std::vector<MeantContact> contacts = meant(state, state.posture);
+    const CellQuery& query = situations_.query(state.situation, contacts);
+    auto curve = follow_freely(query, tool_.name, path, step_.freedom, state.posture,
+                               {.clearance = clearance()});
+    if (!curve) return refuse(from, curve.reason());
+    auto kept = std::make_shared<const ToolCurve>(std::move(curve).value());
+    state.posture = kept->curve.at(kept->curve.duration()).position;
+    add(from, std::move(state), kept->path);
+    StepMove& move = out_.moves.back();
+    move.meant = contacts;
+    move.curve = std::move(kept);
+  }
+
   void add_along(int from, RoutineState state, ToolPath path) {
+    if (!step_.freedom.is_none()) return add_freely(from, std::move(state), path);
     const auto knots = knots_along(arm_, state.posture, tool_.name, path);
     if (!knots) return refuse(from, knots.reason());
     state.posture = knots->back();
@@ -337,6 +357,14 @@ Reason StepPlanner::why_no_end(const Step& step, const RoutineState& from) {
                        start_, from.posture, clearance_of(step) + more_);
 }
 
+std::string StepPlanner::freed_remedy(const Step& step, const RoutineState& from) {
+  if (!is_tool_move(step.action) || !step.freedom.is_none()) return {};
+  Step freed = step;
+  freed.freedom.turn = Band::free();
+  const StepWays ways = ways_of(freed, {from});
+  return ways.moves.empty() ? "" : "leave the turn about the tool's axis open along the way";
+}
+
 PaceOptions StepPlanner::pace_options(const Step& step) const {
   PaceOptions out{.profile = step.profile.value_or(routine_.profile),
                   .speed = step.speed.value_or(routine_.speed),
@@ -425,12 +453,14 @@ Verdict<StepMotion> StepPlanner::free_motion(const Step& step, const CellQuery& 
 }
 
 Verdict<StepMotion> StepPlanner::tool_motion(const Step& step, const CellQuery& query,
-                                             const Posture& from, const ToolPath& path) {
-  const std::string& tool = query.arm().end_tool(step.tool).name;
+                                             const Posture& from, const StepMove& move) {
+  const PaceOptions options = pace_options(step);
+  if (move.curve) return finished(pace(*move.curve, query, options), query);
+  const std::string tool = query.arm().end_tool(step.tool).name;
   const auto curve =
-      follow_tool_path(query, from, tool, path, {.clearance = clearance_of(step) + more_});
+      follow_tool_path(query, from, tool, *move.path, {.clearance = clearance_of(step) + more_});
   if (!curve) return curve.reason();
-  return finished(pace(*curve, query, pace_options(step)), query);
+  return finished(pace(*curve, query, options), query);
 }
 
 Verdict<StepMotion> StepPlanner::joint_motion(const Step& step, const CellQuery& query,
@@ -451,7 +481,7 @@ Verdict<StepMotion> StepPlanner::motion_of(const Step& step, const RoutineState&
   const CellQuery& query = situations_.query(from.situation, move.meant);
   if (std::holds_alternative<FreeMove>(step.action))
     return free_motion(step, query, from.posture, to.posture, effort, supervision);
-  if (move.path) return tool_motion(step, query, from.posture, *move.path);
+  if (move.path) return tool_motion(step, query, from.posture, move);
   if (std::holds_alternative<TurnJoints>(step.action))
     return joint_motion(step, query, from.posture, to.posture);
   if (std::string fault = query.fault_of(from.posture, clearance_of(step) + more_); !fault.empty())

@@ -2,13 +2,14 @@
 // other.
 #pragma once
 
+#include <memory>
 #include <optional>
 #include <string>
 #include <vector>
 
 #include "elbowroom/base/progress.hpp"
 #include "elbowroom/base/verdict.hpp"
-#include "elbowroom/route/tool_path.hpp"
+#include "elbowroom/route/tool_curve.hpp"
 #include "elbowroom/routine/routine.hpp"
 #include "elbowroom/routine/situation.hpp"
 
@@ -31,6 +32,7 @@ struct StepMove {
   double posture_cost = 0.0;             ///< the latter alone
   std::optional<ToolPath> path = {};     ///< of tool moves
   std::vector<MeantContact> meant = {};  ///< what may touch during it
+  std::shared_ptr<const ToolCurve> curve = {};  ///< of those that leave something open: proved
 };
 
 struct StepWays {
@@ -74,6 +76,9 @@ class StepPlanner {
   /// Why a free move has no way to end, from a state before it, at full length.
   Reason why_no_end(const Step& step, const RoutineState& from);
 
+  /// What would have to be left open for a tool move to be done from a state; "" for nothing tried.
+  std::string freed_remedy(const Step& step, const RoutineState& from);
+
   /// m, as the step asks for it, without what is kept for pieces that are elsewhere.
   [[nodiscard]] double clearance_of(const Step& step) const {
     return step.clearance.value_or(routine_.clearance);
@@ -90,7 +95,7 @@ class StepPlanner {
                                   const Posture& to, const Effort& effort,
                                   const Supervision& supervision);
   Verdict<StepMotion> tool_motion(const Step& step, const CellQuery& query, const Posture& from,
-                                  const ToolPath& path);
+                                  const StepMove& move);
   Verdict<StepMotion> joint_motion(const Step& step, const CellQuery& query, const Posture& from,
                                    const Posture& to);
 
