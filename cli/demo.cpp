@@ -5,6 +5,7 @@
 #include <filesystem>
 
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/draw/gltf.hpp"
 #include "elbowroom/draw/plot.hpp"
 #include "elbowroom/files/cell_file.hpp"
 #include "elbowroom/files/csv.hpp"
@@ -95,7 +96,7 @@ Answer run(const Own& own, bool told) {
   write_file(file("route_motion.csv"), motion_csv(paced->motion, arm));
 
   story.part("5. Rehearse: the whole routine, replayed at 1000 ticks a second and measured.");
-  const Routine routine = load_routine(data / "dip.routine.yaml", cell);
+  const Routine routine = load_routine(data / "glaze.routine.yaml", cell);
   const auto planned = plan_routine(query, routine, {}, {.progress = progress_bar(), .stop = {}});
   if (!planned) return no(planned.reason());
   const Rehearsal rehearsal =
@@ -105,6 +106,8 @@ Answer run(const Own& own, bool told) {
   write_file(file("steps.csv"), rehearsal_csv(rehearsal));
   write_file(file("motion.csv"), motion_csv(planned->whole(), arm));
   plot_motion(file("motion.png"), planned->whole(), arm, plot_of(*planned));
+  write_gltf(file("routine.glb"), cell, arm, timed_postures(planned->whole()),
+             [&](const Body& piece, double time) { return planned->place_of(piece, time); });
 
   story.part("6. Survey: every place on the kiln shelves.");
   const Survey places = survey(query, targets, {}, {.progress = progress_bar(), .stop = {}});
@@ -114,9 +117,14 @@ Answer run(const Own& own, bool told) {
 
   story.part("7. Draw: the arm in the kiln, with the path of its tool through the routine.");
   double until = 0.0;
-  for (std::size_t i = 0; i < 8 && i < planned->steps.size(); ++i)
-    until += planned->steps[i].motion.duration();
-  Scene scene(cell, postures_with(cell, arm, planned->whole().at(until).position));
+  // Where it lets go of the cup.
+  Cell there = cell;
+  for (const PlannedStep& step : planned->steps) {
+    if (std::holds_alternative<Release>(step.step.action)) break;
+    until += step.motion.duration();
+    there = *step.cell;
+  }
+  Scene scene(there, postures_with(there, arm, planned->whole().at(until).position));
   add_tool_path(scene, arm, planned->whole());
   write_png(file("cell.png"), render(scene, best_view(scene)));
   story.tell("drawn");

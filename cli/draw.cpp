@@ -149,7 +149,7 @@ Verb add_draw(VerbParser parser) {
   parser.footer(
       "examples:\n"
       "  elbowroom draw demo/glaze.cell.yaml --at home --out cell.png\n"
-      "  elbowroom draw demo/glaze.cell.yaml --routine demo/dip.routine.yaml --step 5 --out "
+      "  elbowroom draw demo/glaze.cell.yaml --routine demo/glaze.routine.yaml --step 6 --out "
       "dip.png\n"
       "  elbowroom draw demo/glaze.cell.yaml --routine demo/dip.routine.yaml --plot --out dip.svg\n"
       "  elbowroom draw demo/glaze.cell.yaml --dimensions --out teasel.png");

@@ -191,7 +191,10 @@ Verb add_rehearse(VerbParser parser) {
           ".csv (the table), .png or .svg (plots of the motion), .glb or .gltf (the cell moving)");
   parser.footer(
       "examples:\n"
-      "  elbowroom rehearse demo/glaze.cell.yaml demo/dip.routine.yaml\n"
+      "  elbowroom rehearse demo/glaze.cell.yaml demo/glaze.routine.yaml --explain\n"
+      "  elbowroom rehearse demo/glaze.cell.yaml demo/ware.routine.yaml --unsure \"cup_1 = 0.5 "
+      "mm\" "
+      "--out ware.glb\n"
       "  elbowroom rehearse demo/glaze.cell.yaml demo/dip.routine.yaml --out steps.csv "
       "--motion motion.csv");
   return {parser, [own] { return run(*own); }};

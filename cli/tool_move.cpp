@@ -73,8 +73,7 @@ ToolFreedom read_tool_freedom(const Arguments& arguments) {
 Verdict<ToolCurve> begun_near(const CellQuery& query, const Posture& start, const std::string& tool,
                               const ToolTrace& trace, const ToolFreedom& freedom,
                               const ToolCurveOptions& options) {
-  if (!freedom.is_none())
-    return ToolLadder(query, tool, trace, freedom, options).curve_near(start);
+  if (!freedom.is_none()) return ToolLadder(query, tool, trace, freedom, options).curve_near(start);
   Target first;
   first.place(tool, trace.at(0.0)).within(1e-9, 1e-9);
   const auto reached = reach(query, first, {.clearance = options.clearance, .from = start});

@@ -29,11 +29,15 @@ void check_clearance(double clearance) {
         fmt::format("the clearance must be zero or more, found {} mm", to_mm(clearance)));
 }
 
-CellQuery::CellQuery(Cell cell, std::string_view arm_name, const std::vector<OtherArm>& others) {
+CellQuery::CellQuery(Cell cell, std::string_view arm, const std::vector<OtherArm>& others)
+    : CellQuery(std::move(cell), arm, others, std::make_shared<MapShelf>()) {}
+
+CellQuery::CellQuery(Cell cell, std::string_view arm_name, const std::vector<OtherArm>& others,
+                     std::shared_ptr<MapShelf> shelf) {
   Arm arm = cell.arm(arm_name);
   CheckedPairs pairs = find_checked_pairs(cell, arm, others);
   data_ = std::shared_ptr<const Data>(
-      new Data{std::move(cell), std::move(arm), std::move(pairs), others});
+      new Data{std::move(cell), std::move(arm), std::move(pairs), others, std::move(shelf)});
 }
 
 namespace {
@@ -60,8 +64,8 @@ Nearest nearest_to_fixed_parts(const Arm& arm, const CheckedPairs& pairs) {
 
 const CellQuery::Data::ForMoves& CellQuery::for_moves() const {
   std::call_once(data_->made, [&] {
-    data_->for_moves = std::make_unique<const Data::ForMoves>(
-        Data::ForMoves{covers_of(arm(), pairs()), nearest_to_fixed_parts(arm(), pairs())});
+    data_->for_moves = std::make_unique<const Data::ForMoves>(Data::ForMoves{
+        covers_of(arm(), pairs(), *data_->shelf), nearest_to_fixed_parts(arm(), pairs())});
   });
   return *data_->for_moves;
 }
@@ -70,15 +74,15 @@ const Covers& CellQuery::covers() const { return for_moves().covers; }
 const Nearest& CellQuery::nearest_to_fixed() const { return for_moves().to_fixed; }
 
 CellQuery CellQuery::with_contacts(const std::vector<MeantContact>& contacts) const {
-  return {cell().with_contacts(contacts), arm().name(), data_->others};
+  return {cell().with_contacts(contacts), arm().name(), data_->others, data_->shelf};
 }
 
 CellQuery CellQuery::with_cell(const Cell& cell) const {
-  return {cell, arm().name(), data_->others};
+  return {cell, arm().name(), data_->others, data_->shelf};
 }
 
 CellQuery CellQuery::with_arm(const Arm& arm) const {
-  return {cell().with_arm(arm), arm.name(), data_->others};
+  return {cell().with_arm(arm), arm.name(), data_->others, data_->shelf};
 }
 
 bool CellQuery::is_free(const PostureRef& posture, double clearance) const {

@@ -114,6 +114,7 @@ class CellQuery {
     Arm arm;
     CheckedPairs pairs;
     std::vector<OtherArm> others;
+    std::shared_ptr<MapShelf> shelf;
     // Only whoever moves the arm needs these, and they take longer than a question or two.
     struct ForMoves {
       Covers covers;
@@ -122,6 +123,8 @@ class CellQuery {
     mutable std::once_flag made = {};
     mutable std::unique_ptr<const ForMoves> for_moves = {};
   };
+  CellQuery(Cell cell, std::string_view arm, const std::vector<OtherArm>& others,
+            std::shared_ptr<MapShelf> shelf);
   const Data::ForMoves& for_moves() const;
   template <class Reach, class Consider>
   void look(const PostureRef& posture, PartPoses& parts, Against against, Reach reach,

@@ -97,15 +97,23 @@ int add_body(CheckedPairs& pairs, std::string name) {
   return static_cast<int>(pairs.bodies.size()) - 1;
 }
 
-void add_standing(CheckedPairs& pairs, int body, const std::vector<Part>& parts, const Pose& at) {
+void add_standing(CheckedPairs& pairs, int body, const std::vector<Part>& parts, const Pose& at,
+                  bool is_piece = false) {
   for (const Part& part : parts)
-    if (part.collides) pairs.standing.push_back({part.shape, at * part.at, body});
+    if (part.collides)
+      pairs.standing.push_back(
+          {.shape = part.shape, .pose = at * part.at, .body = body, .is_piece = is_piece});
 }
 
 void add_zone(CheckedPairs& pairs, int body, const Zone& zone) {
   for (const Part& part : zone.parts)
     (zone.caps_speed() ? pairs.slow : pairs.standing)
-        .push_back({part.shape, zone.at * part.at, body, true, zone.distance, zone.speed});
+        .push_back({.shape = part.shape,
+                    .pose = zone.at * part.at,
+                    .body = body,
+                    .is_zone = true,
+                    .margin = zone.distance,
+                    .speed = zone.speed});
 }
 
 void add_self_pairs(CheckedPairs& pairs, const Cell& cell, const Arm& arm,
@@ -175,9 +183,10 @@ CheckedPairs find_checked_pairs(const Cell& cell, const Arm& arm,
     for (int k = 0; k < l; ++k)
       if (are_joined(arm, k, l)) pairs.joined_links.emplace_back(k, l);
   }
-  for (const auto* bodies : {&cell.fixtures(), &cell.pieces()})
-    for (const Body& body : *bodies)
-      add_standing(pairs, add_body(pairs, body.name), body.parts, body.at);
+  for (const Body& body : cell.fixtures())
+    add_standing(pairs, add_body(pairs, body.name), body.parts, body.at);
+  for (const Body& body : cell.pieces())
+    add_standing(pairs, add_body(pairs, body.name), body.parts, body.at, true);
   for (const Zone& zone : cell.zones()) add_zone(pairs, add_body(pairs, zone.name), zone);
   for (const Arm& other : cell.arms()) {
     if (other.name() == arm.name()) continue;

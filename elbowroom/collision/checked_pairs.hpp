@@ -32,8 +32,9 @@ struct StandingPart {
   Shape shape;
   Pose pose;  ///< in the world
   int body = 0;
-  bool is_zone = false;  ///< a volume without matter
-  double margin = 0.0;   ///< of a zone: distances to it count from so far outside its volume
+  bool is_zone = false;   ///< a volume without matter
+  bool is_piece = false;  ///< it may be carried away
+  double margin = 0.0;    ///< of a zone: distances to it count from so far outside its volume
   /// m/s: the cap of a zone that has one
   double speed = std::numeric_limits<double>::infinity();
 };

@@ -5,18 +5,24 @@
 namespace er {
 namespace {
 
-// How far any ball of the arm can get from its mount, along any axis.
+constexpr double kHeldStep = 0.1;  // m
+
+// How far any ball of the arm can get from its mount, along any axis. What it holds counts in whole
+// steps, so that maps can be used again while it carries one thing after the other.
 double reach_of(const Arm& arm, const CheckedPairs& pairs) {
   double furthest = 0.0;
+  double with_held = 0.0;
   for (const MovingPart& part : pairs.moving) {
     double away = part.at.position.norm() + 2.0 * part.radius;
     for (int link = part.link; link >= 0;
          link = arm.links()[static_cast<std::size_t>(link)].parent_index)
       away += arm.links()[static_cast<std::size_t>(link)].joint.origin.position.norm() +
               arm.furthest_slide(link);
-    furthest = std::max(furthest, away);
+    with_held = std::max(with_held, away);
+    if (!arm.links()[static_cast<std::size_t>(part.link)].held) furthest = std::max(furthest, away);
   }
-  return std::max(furthest, 0.1);
+  furthest = std::max(furthest, 0.1);
+  return furthest + kHeldStep * std::ceil(std::max(with_held - furthest, 0.0) / kHeldStep);
 }
 
 // What some part of the arm may touch.
@@ -64,7 +70,7 @@ LaneTree about(LaneTree tree, const Vector3& centre) {
 
 }  // namespace
 
-Covers covers_of(const Arm& arm, const CheckedPairs& pairs) {
+Covers covers_of(const Arm& arm, const CheckedPairs& pairs, MapShelf& shelf) {
   const Vector3 centre = arm.mount().position;
   const double reach = reach_of(arm, pairs);
   const std::vector<bool> may_be_touched = touchable(pairs);
@@ -72,11 +78,14 @@ Covers covers_of(const Arm& arm, const CheckedPairs& pairs) {
   for (std::size_t s = 0; s < may_be_touched.size(); ++s)
     if (may_be_touched[s]) listed.push_back(static_cast<int>(s));
   LaneObstacles standing = lane_obstacles(pairs.standing, centre, reach);
-  std::vector<int> mapped;
-  for (std::size_t i = 0; i < standing.items.size(); ++i)
-    if (!may_be_touched[static_cast<std::size_t>(standing.items[i].standing)])
-      mapped.push_back(static_cast<int>(i));
-  SpaceMap map(reach, standing, mapped);
+  std::vector<int> fixed;
+  std::vector<int> pieces;
+  for (std::size_t i = 0; i < standing.items.size(); ++i) {
+    const auto part = static_cast<std::size_t>(standing.items[i].standing);
+    if (!may_be_touched[part])
+      (pairs.standing[part].is_piece ? pieces : fixed).push_back(static_cast<int>(i));
+  }
+  SpaceMap map(*shelf.map_of(reach, standing, fixed), standing, pieces);
   Covers covers{.centre = centre,
                 .margin = rounded_up_to_float(kFloatRounding * std::sqrt(3.0) * reach),
                 .tree = about(lane_tree(arm), centre),

@@ -8,7 +8,7 @@
 #include "elbowroom/collision/checked_pairs.hpp"
 #include "elbowroom/collision/cover.hpp"
 #include "elbowroom/collision/lane_obstacles.hpp"
-#include "elbowroom/collision/space_map.hpp"
+#include "elbowroom/collision/map_shelf.hpp"
 #include "elbowroom/kinematics/lane_tree.hpp"
 
 namespace er {
@@ -52,6 +52,7 @@ struct Covers {
   LaneObstacles listed = {};
 };
 
-Covers covers_of(const Arm& arm, const CheckedPairs& pairs);
+/// `shelf` keeps the map of what does not move for the next question.
+Covers covers_of(const Arm& arm, const CheckedPairs& pairs, MapShelf& shelf);
 
 }  // namespace er

@@ -54,8 +54,8 @@ class SpaceMap::Filling {
   void set(const Eigen::Array3i& first, int side, float value) {
     for (int x = first[0]; x < first[0] + side; ++x)
       for (int y = first[1]; y < first[1] + side; ++y) {
-        const auto row = static_cast<std::ptrdiff_t>((x * kSide + y) * kSide + first[2]);
-        std::fill_n(map_.cells_.begin() + row, side, value);
+        float* row = map_.cells_.data() + (x * kSide + y) * kSide + first[2];
+        for (int z = 0; z < side; ++z) row[z] = std::min(row[z], value);
       }
   }
 
@@ -65,8 +65,14 @@ class SpaceMap::Filling {
 };
 
 SpaceMap::SpaceMap(double reach, const LaneObstacles& obstacles, std::span<const int> list)
-    : reach_(reach), cells_(std::size_t{1} << (3 * kSideBits)) {
+    : reach_(reach), cells_(std::size_t{1} << (3 * kSideBits), static_cast<float>(kFurthest)) {
   Filling(*this, obstacles).fill({0, 0, 0}, kSideBits, list);
+}
+
+SpaceMap::SpaceMap(const SpaceMap& others, const LaneObstacles& obstacles,
+                   std::span<const int> list)
+    : reach_(others.reach_), cells_(others.cells_) {
+  if (!list.empty()) Filling(*this, obstacles).fill({0, 0, 0}, kSideBits, list);
 }
 
 float SpaceMap::at(const Vector3& from_centre) const {

@@ -20,6 +20,8 @@ class SpaceMap {
   /// About the centre of the obstacles, out to `reach` along each axis (m), of those in `list`.
   /// Distances count from so far outside each as its margin says.
   SpaceMap(double reach, const LaneObstacles& obstacles, std::span<const int> list);
+  /// Of those and all that another map is of, about the same centre and with the same reach.
+  SpaceMap(const SpaceMap& others, const LaneObstacles& obstacles, std::span<const int> list);
 
   [[nodiscard]] double reach() const { return reach_; }
   /// Of the cell that holds a point given from the centre.

@@ -14,6 +14,15 @@
 namespace er {
 namespace {
 
+// Of a grasp, with a comma before it; nothing where it is as it is.
+std::string turn_text(const Band& turn) {
+  if (turn.is_exact() && turn.lower == 0.0) return {};
+  if (turn.is_free()) return ", turn: free";
+  const auto end = [](double value) { return text_of_quantity(value, dimension::angle); };
+  return turn.is_exact() ? fmt::format(", turn: {}", end(turn.lower))
+                         : fmt::format(", turn: [{}, {}]", end(turn.lower), end(turn.upper));
+}
+
 std::string length(double v) { return text_of_quantity(v, dimension::length); }
 std::string angle(double v) { return text_of_quantity(v, dimension::angle); }
 std::string number(double v) { return text_of_quantity(v, dimension::number); }
@@ -160,7 +169,8 @@ class CellWriter {
       write_parts(2, body.parts);
       if (!body.grasps.empty()) line(2, "grasps:");
       for (const Grasp& grasp : body.grasps)
-        line(3, fmt::format("- {{name: {}, tip: {}}}", quoted(grasp.name), text(grasp.tip)));
+        line(3, fmt::format("- {{name: {}, tip: {}{}}}", quoted(grasp.name), text(grasp.tip),
+                            turn_text(grasp.turn)));
     }
   }
 

@@ -24,8 +24,9 @@ const Keys& kinds() {
 }
 
 const Keys& settings() {
-  static const Keys kSettings{"name",  "on",         "tool",   "clearance", "speed", "profile",
-                              "touch", "tool_speed", "steady", "keep",      "cost",  "improve", "leave"};
+  static const Keys kSettings{"name",    "on",      "tool",       "clearance", "speed",
+                              "profile", "touch",   "tool_speed", "steady",    "keep",
+                              "cost",    "improve", "leave"};
   return kSettings;
 }
 

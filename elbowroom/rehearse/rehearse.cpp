@@ -21,6 +21,7 @@ constexpr double kLimitSlack = 1e-6;      // relative
 constexpr double kClearanceSlack = 1e-6;  // m
 constexpr double kRuleSlack = 1e-6;       // m or rad
 constexpr double kDeepest = 5e-4;         // m that things which may touch may be in each other
+constexpr double kOffGrasp = 1e-3;        // m
 constexpr double kJump = 1e-9;            // rad or m between the end of a step and the next start
 
 void fault(RehearsedStep& step, const std::string& text) {
@@ -120,18 +121,24 @@ class HeldAccount {
   [[nodiscard]] const Cell& cell() const { return cell_; }
   [[nodiscard]] const Arm& arm() const { return cell_.arm(arm_); }
 
-  // What a step that has ended in `posture` has changed.
-  void after(const Step& step, const Posture& posture) {
+  // What a step that has ended in `posture` has changed; what is wrong with it, or "".
+  std::string after(const Step& step, const Posture& posture) {
     if (const Grip* grip = std::get_if<Grip>(&step.action)) {
       const Tool tool = arm().end_tool(step.tool);
       const Body& piece = find_named(cell_.pieces(), "piece", grip->piece);
       const Pose tip = piece.at.inverse() * tool_pose(arm(), tool, posture);
+      double beside = std::numeric_limits<double>::infinity();
+      for (const Grasp& grasp : piece.grasps) beside = std::min(beside, off(grasp, tip));
       cell_ = cell_.with_held(grip->piece, arm_, tool.name, tip);
+      if (beside > kOffGrasp)
+        return fmt::format("{} is gripped {} beside the nearest of its grasps", grip->piece,
+                           text_length(beside));
     } else if (const Release* release = std::get_if<Release>(&step.action)) {
       const int link = arm().link_index(release->piece);
       const std::vector<Pose> poses = link_poses(arm(), posture);
       cell_ = cell_.with_released(release->piece, poses[static_cast<std::size_t>(link)]);
     }
+    return {};
   }
   [[nodiscard]] std::vector<std::string> held() const {
     std::vector<std::string> names;
@@ -141,6 +148,19 @@ class HeldAccount {
   }
 
  private:
+  // m that a tip is off a grasp, which may be gone round the piece's z: by its distance from that
+  // axis and its height, and by the angle that the tool leans, 100 mm out.
+  static double off(const Grasp& grasp, const Pose& tip) {
+    const Vector3& a = grasp.tip.position;
+    const Vector3& b = tip.position;
+    const bool round = !grasp.turn.is_exact();
+    const double place =
+        round ? std::hypot(a.head<2>().norm() - b.head<2>().norm(), a.z() - b.z()) : (a - b).norm();
+    const double lean = round ? grasp.tip.rotation(2, 2) - tip.rotation(2, 2)
+                              : (grasp.tip.rotation - tip.rotation).norm();
+    return place + 0.1 * std::abs(lean);
+  }
+
   Cell cell_;
   std::string arm_;
 };
@@ -288,7 +308,8 @@ Rehearsal rehearse(const Cell& cell, const PlannedRoutine& planned, const Rehear
                              "rehearsing " + step.name);
     }
     check_contacts(account.cell(), arm, plan.excused, samples, step);
-    account.after(plan.step, last);
+    if (const std::string wrong = account.after(plan.step, last); !wrong.empty())
+      fault(step, wrong);
     if (step.clearance <= step.asked_clearance - kClearanceSlack)
       fault(step, fmt::format("{} are {} {} at {}, where {} is asked for", step.nearest,
                               text_length(std::abs(step.clearance)),

@@ -28,8 +28,8 @@ constexpr double kOffsetSeconds = 0.002;  // s that turning the tool by one step
 constexpr int kLeanWays = 6;              // leaning: this many ways round
 constexpr double kNearShare = 0.2;        // of the time to get to a start, beside the path's own
 constexpr int kMostProofs = 40;
-constexpr double kAtStart = 1e-4;         // m and rad that a start may be off the path
-constexpr double kOtherStart = 0.6;       // rad or m of a joint: well apart from another start
+constexpr double kAtStart = 1e-4;          // m and rad that a start may be off the path
+constexpr double kOtherStart = 0.6;        // rad or m of a joint: well apart from another start
 constexpr int kSmoothings[] = {60, 8, 0};  // rounds: fewer where evened-out turns leave the ranges
 
 }  // namespace
@@ -245,9 +245,8 @@ std::optional<ToolLadder::Node> ToolLadder::node_of(const Posture& start) const 
 
 // What getting there takes counts for less than the path itself: it can be done any way.
 double ToolLadder::cost_near(const Node& node, const Posture& near) const {
-  const Posture times = ((node.posture - near).cwiseAbs().array() /
-                         query_.arm().limits().velocity.array())
-                            .matrix();
+  const Posture times =
+      ((node.posture - near).cwiseAbs().array() / query_.arm().limits().velocity.array()).matrix();
   return node.to_end + kNearShare * (times.maxCoeff() + 0.1 * times.sum());
 }
 
@@ -255,8 +254,7 @@ double ToolLadder::cost_near(const Node& node, const Posture& near) const {
 const ToolLadder::Node* ToolLadder::best_start(const Posture& near) const {
   const Node* best = nullptr;
   for (const Node& node : rungs_.front().nodes)
-    if (node.to_end < kNever &&
-        (best == nullptr || cost_near(node, near) < cost_near(*best, near)))
+    if (node.to_end < kNever && (best == nullptr || cost_near(node, near) < cost_near(*best, near)))
       best = &node;
   return best;
 }
@@ -393,11 +391,12 @@ Reason ToolLadder::how_far(const std::optional<Node>& start) const {
   else
     for (const Node& node : rungs_.front().nodes)
       if (!node.blocked) here.push_back(node);
-  bool blocked = false;
+  bool blocked = here.empty() && !rungs_.front().nodes.empty();
+  if (blocked) at = rungs_.front().nodes.front().posture;
   for (std::size_t number = 1; number < rungs_.size() && !here.empty(); ++number) {
     at = here.front().posture;
     std::vector<Node> next;
-    blocked = false;
+    blocked = false;  // at the rung that ends it
     for (const Node& other : rungs_[number].nodes) {
       const bool joins = std::any_of(here.begin(), here.end(), [&](const Node& node) {
         const std::vector<int>& near = neighbours_[static_cast<std::size_t>(node.offset)];
@@ -405,8 +404,12 @@ Reason ToolLadder::how_far(const std::optional<Node>& start) const {
                step_time(node.posture, other.posture) < kNever;
       });
       if (!joins) continue;
-      blocked = blocked || other.blocked;
-      if (!other.blocked) next.push_back(other);
+      if (other.blocked) {
+        blocked = true;
+        at = other.posture;
+      } else {
+        next.push_back(other);
+      }
     }
     here = std::move(next);
     if (!here.empty()) last = number;
@@ -415,9 +418,8 @@ Reason ToolLadder::how_far(const std::optional<Node>& start) const {
   if (rungs_.front().nodes.empty()) {
     why = "no posture within the joint ranges is at its beginning";
   } else if (blocked) {
-    why = "every posture that goes on is too near something";
-    const Posture beyond = at;
-    if (const std::string fault = query_.fault_of(beyond, options_.clearance); !fault.empty())
+    why = "every posture is too near something";
+    if (const std::string fault = query_.fault_of(at, options_.clearance); !fault.empty())
       why += ", such as " + fault;
   } else {
     why = end_of_branch(query_.arm(), at);
@@ -432,8 +434,9 @@ std::vector<Posture> ToolLadder::starts(const Posture& near, std::size_t most) {
   std::vector<const Node*> order;
   for (const Node& node : rungs_.front().nodes)
     if (node.to_end < kNever) order.push_back(&node);
-  std::stable_sort(order.begin(), order.end(),
-                   [&](const Node* a, const Node* b) { return cost_near(*a, near) < cost_near(*b, near); });
+  std::stable_sort(order.begin(), order.end(), [&](const Node* a, const Node* b) {
+    return cost_near(*a, near) < cost_near(*b, near);
+  });
   std::vector<Posture> out;
   for (const Node* node : order) {
     const bool known = std::any_of(out.begin(), out.end(), [&](const Posture& other) {

@@ -1,10 +1,10 @@
-// A whole tool move at once: all branches of postures, and all that the tool may be turned, at every
-// place of the path; the quickest way through them that never jumps.
+// A whole tool move at once: all branches of postures, and all that the tool may be turned, at
+// every place of the path; the quickest way through them that never jumps.
 //
 // Rungs stand at even steps of the path. On each, all postures for a grid of turns; those of
 // neighbouring rungs are joined where no joint goes far. The quickest way to the end is worked out
-// backwards from there, for every posture (dynamic programming; R. Bellman, 1957). Whether a posture
-// is free is looked at only on the way that is chosen, and with it the whole rung.
+// backwards from there, for every posture (dynamic programming; R. Bellman, 1957). Whether a
+// posture is free is looked at only on the way that is chosen, and with it the whole rung.
 #pragma once
 
 #include <optional>
@@ -92,8 +92,8 @@ class ToolLadder {
   std::vector<Rung> rungs_;
 };
 
-/// The quickest way to follow a path with what is left open, from `start`. Without any freedom, what
-/// follow_tool_path gives.
+/// The quickest way to follow a path with what is left open, from `start`. Without any freedom,
+/// what follow_tool_path gives.
 Verdict<ToolCurve> follow_freely(const CellQuery& query, const std::string& tool,
                                  const ToolPath& path, const ToolFreedom& freedom,
                                  const Posture& start, const ToolCurveOptions& options = {});

@@ -141,8 +141,7 @@ double ToolPath::turn() const {
 }
 std::string_view ToolPath::kind() const {
   if (const auto* freed = std::get_if<ToolFreed>(&path_)) return freed->kind();
-  return std::array<std::string_view, 4>{"straight line", "arc", "turn", "trace"}.at(
-      path_.index());
+  return std::array<std::string_view, 4>{"straight line", "arc", "turn", "trace"}.at(path_.index());
 }
 
 Matrix3 rotation_offset(double lean_x, double lean_y, double turn) {

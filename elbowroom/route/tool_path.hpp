@@ -101,7 +101,8 @@ class ToolTrace {
 
 class ToolPath;
 
-/// A path along which the tool may be turned beside what the path says: about its own z, and leaning.
+/// A path along which the tool may be turned beside what the path says: about its own z, and
+/// leaning.
 class ToolFreed {
  public:
   /// `offsets`: over the path's parameter, in the tool's axes: what z leans by about x and y, and

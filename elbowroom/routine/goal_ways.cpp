@@ -156,9 +156,9 @@ Reason why_no_way_to(Situations& situations, int situation, const std::string& t
   const ResolvedGoal first =
       resolved(situations, situation, tool, goals.front(), start, from, clearance);
   if (const auto* trace = std::get_if<AtTraceStart>(&goals.front())) {
-    auto curve = ToolLadder(query, tool, ToolTrace(trace->poses), trace->freedom,
-                            {.clearance = clearance})
-                     .curve_near(from);
+    auto curve =
+        ToolLadder(query, tool, ToolTrace(trace->poses), trace->freedom, {.clearance = clearance})
+            .curve_near(from);
     return curve ? Reason{Cause::step_refused, "no: it can be done"} : curve.reason();
   }
   if (first.targets.empty()) return {Cause::step_refused, "no: there is nothing to end at"};

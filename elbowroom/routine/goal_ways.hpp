@@ -35,8 +35,8 @@ struct ResolvedGoal {
   };
   std::vector<Way> targets = {};
 };
-/// `start` is what the empty stance means; `from` is where the arm is; `tool` grasps; `clearance` (m) is kept where a trace
-/// begins. Throws InputError for what is not there.
+/// `start` is what the empty stance means; `from` is where the arm is; `tool` grasps; `clearance`
+/// (m) is kept where a trace begins. Throws InputError for what is not there.
 ResolvedGoal resolved(Situations& situations, int situation, const std::string& tool,
                       const Goal& goal, const Posture& start, const Posture& from,
                       double clearance);

@@ -138,8 +138,8 @@ struct Step {
   Action action = FreeMove{};
   std::string tool = {};  ///< of tool moves and grips; empty: the arm's first
   StepContacts contacts = {};
-  ToolFreedom freedom = {};  ///< of a tool move: what is left open along its way
-  std::string of = {};       ///< what the step is a part of: "cup 2 of 6"
+  ToolFreedom freedom = {};              ///< of a tool move: what is left open along its way
+  std::string of = {};                   ///< what the step is a part of: "cup 2 of 6"
   bool on = true;                        ///< false: it is left out
   Place place = {};                      ///< where it is described, if in a file
   std::optional<double> clearance = {};  ///< m; the routine's own when not given

@@ -189,8 +189,8 @@ class StepExpansion {
   }
 
   ResolvedGoal resolve(const RoutineState& state, const Goal& goal) {
-    return resolved(situations_, state.situation, step_.tool, goal, planner_.start_,
-                    state.posture, clearance());
+    return resolved(situations_, state.situation, step_.tool, goal, planner_.start_, state.posture,
+                    clearance());
   }
   [[nodiscard]] double clearance() const { return planner_.clearance_of(step_) + planner_.more_; }
 

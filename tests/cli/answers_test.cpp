@@ -194,9 +194,9 @@ TEST_CASE("demo: tells what it does and ends with the verdict and the files") {
        {"1. The cell", "2. Reach", "3. Route", "4. Pace", "5. Rehearse", "6. Survey", "7. Draw"})
     CHECK_THAT(run.out, Contains(part));
   CHECK_THAT(run.out,
-             Contains("\nyes: 10 steps in ") && Contains("12 of 18 targets can be reached"));
-  for (const char* file :
-       {"route_motion.csv", "steps.csv", "motion.csv", "motion.png", "survey.csv", "cell.png"}) {
+             Contains("\nyes: 16 steps in ") && Contains("12 of 18 targets can be reached"));
+  for (const char* file : {"route_motion.csv", "steps.csv", "motion.csv", "motion.png",
+                           "routine.glb", "survey.csv", "cell.png"}) {
     CHECK_THAT(run.out, Contains(std::string("wrote ") + folder.path() + "/" + file));
     CHECK(read_file(folder / file).size() > 200);
   }

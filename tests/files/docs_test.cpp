@@ -73,7 +73,7 @@ TEST_CASE("every cell of the docs loads and says what its page says") {
 TEST_CASE(
     "targets, waypoints, questions and routine of the docs load, and the routine can be planned") {
   const auto files = examples("target-and-routine-files.md");
-  REQUIRE(files.size() == 5);
+  REQUIRE(files.size() == 6);
   const Cell cell = load_cell(DEMO_DIR "/glaze.cell.yaml");
   CHECK(load_targets(files[0], cell).size() == 2);
   const auto targets = load_targets(files[1], cell);
@@ -92,7 +92,10 @@ TEST_CASE(
   CHECK(load_questions(files[3], cell).questions.size() == 6);
   fs::remove(beside);
   const Routine routine = load_routine(files[4], cell);
+  const Routine repeated = load_routine(files[5], cell);
   for (const fs::path& file : files) fs::remove(file);
   CHECK(routine.steps[1].name == "down around the cup");
   CHECK(plan_routine(CellQuery(cell, routine.arm), routine));
+  CHECK(repeated.steps.size() == 2 * 8 + 1);
+  CHECK(plan_routine(CellQuery(cell, repeated.arm), repeated));
 }

@@ -94,3 +94,53 @@ TEST_CASE("how far a pose is off a path: beside it, turned, and where") {
   CHECK(turn.deviation_of(at, 0.1).turned < 1e-9);
   CHECK_THROWS_WITH(ToolLine(from, from), Contains("no length"));
 }
+
+TEST_CASE("a turn about an axis keeps the distance to it, and the tool turns with it or stays") {
+  RandomStream random(43);
+  for (int n = 0; n < 50; ++n) {
+    const Pose from{rotation_about(random_direction(random), 0.9),
+                    Vector3(random.uniform(-1, 1), random.uniform(-1, 1), random.uniform(-1, 1))};
+    const Vector3 axis = random_direction(random);
+    const Vector3 point(random.uniform(-1, 1), random.uniform(-1, 1), random.uniform(-1, 1));
+    const double angle = random.uniform(-9.0, 9.0);
+    const ToolTurn turning(from, point, 2.0 * axis, angle, true);
+    const ToolTurn staying(from, point, axis, angle, false);
+    CHECK(turning.length() == Approx(turning.radius() * std::abs(angle)));
+    for (int i = 0; i <= 20; ++i) {
+      const double at = turning.end() * i / 20;
+      const Pose pose = turning.at(at);
+      const Vector3 out = pose.position - point;
+      CHECK((out - axis.dot(out) * axis).norm() == Approx(turning.radius()));
+      CHECK(axis.dot(out) == Approx(axis.dot(from.position - point)).margin(1e-12));
+      // As a rigid body: where the axis was as the tool saw it, it still is.
+      CHECK((pose.inverse() * point - from.inverse() * point).norm() < 1e-12);
+      CHECK((staying.at(at).position - pose.position).norm() < 1e-12);
+      CHECK((staying.at(at).rotation - from.rotation).norm() < 1e-12);
+    }
+  }
+  const Pose here = Pose::at({1, 0, 0});
+  const ToolTurn in_place(here, here.position, Vector3::UnitZ(), -0.5, true);
+  CHECK(in_place.length() == 0.0);
+  CHECK(in_place.end() == Approx(0.5));
+  CHECK(error_between(in_place.at(0.25), {rotation_about(Vector3::UnitZ(), -0.25), here.position})
+            .angle < 1e-12);
+  CHECK_THROWS_WITH(ToolTurn(here, here.position, Vector3::UnitX(), 1.0, false),
+                    Contains("a circle of no radius"));
+  CHECK_THROWS_WITH(ToolTurn(here, {0, 0, 0}, Vector3::Zero(), 1.0, true),
+                    Contains("an axis of no length"));
+  CHECK_THROWS_WITH(ToolTurn(here, {0, 0, 0}, Vector3::UnitX(), 0.0, true),
+                    Contains("by no angle"));
+}
+
+TEST_CASE("what is left open turns the tool beside its path, and moves it nowhere") {
+  const ToolLine line(Pose::at({0, 0, 0}), Pose::at({1, 0, 0}));
+  const ToolFreed freed(ToolPath(line),
+                        lines_through({values({0, 0, 0}), values({0.1, -0.2, 0.6})}));
+  CHECK(freed.end() == 1.0);
+  const Pose half = freed.at(0.5);
+  CHECK((half.position - Vector3(0.5, 0, 0)).norm() < 1e-12);
+  // Leaning by the given angles, whatever the turn.
+  CHECK(std::acos(half.rotation(2, 2)) == Approx(std::hypot(0.05, 0.1)));
+  CHECK((half.rotation - rotation_offset(0.05, -0.1, 0.3)).norm() < 1e-12);
+  CHECK((rotation_offset(0.0, 0.0, 0.3) - rotation_about(Vector3::UnitZ(), 0.3)).norm() < 1e-15);
+}
