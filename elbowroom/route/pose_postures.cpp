@@ -13,7 +13,7 @@
 namespace er {
 namespace {
 
-constexpr int kAngles = 16;  // of the elbow, over a full turn
+constexpr int kAngles = 32;  // of the elbow, over a full turn: neighbours can be joined
 
 }  // namespace
 

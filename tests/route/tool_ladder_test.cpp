@@ -133,7 +133,7 @@ TEST_CASE("seven joints, and an arm without a closed form") {
   const CellQuery bracken(load_cell(DEMO_DIR "/bracken.cell.yaml"), "bracken");
   const Posture home = bracken.arm().stance("home");
   const Pose at = tool_pose(bracken.arm(), bracken.arm().end_tool(), home);
-  const ToolPath line = ToolLine(at, {at.rotation, at.position + Vector3(0.1, 0.15, -0.1)});
+  const ToolPath line = ToolLine(at, {at.rotation, at.position + Vector3(0.12, 0.15, 0.1)});
   ToolLadder seven(bracken, "peel_end", line, {}, {.clearance = 0.001});
   const auto curve = seven.curve_near(home);
   INFO((curve ? std::string() : curve.reason().text));
