@@ -5,6 +5,7 @@
 #include <algorithm>
 
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/draw/drawing_plot.hpp"
 #include "elbowroom/draw/gltf.hpp"
 #include "elbowroom/draw/profiles_plot.hpp"
 #include "elbowroom/files/csv.hpp"
@@ -12,6 +13,7 @@
 #include "elbowroom/files/target_file.hpp"
 #include "elbowroom/files/write_file.hpp"
 #include "elbowroom/model/find_named.hpp"
+#include "elbowroom/routine/drawing.hpp"
 #include "picture.hpp"
 #include "verb.hpp"
 
@@ -22,6 +24,7 @@ struct Own {
   Arguments a;
   std::string routine;
   std::string motion;
+  std::string drawn;
   double rate = RehearseOptions{}.rate;
   bool profiles = false;
   bool explain = false;
@@ -116,6 +119,31 @@ Answer run_profiles(const Own& own, const CellQuery& query, const Routine& routi
           json_of(query.arm(), *runs)};
 }
 
+// What was drawn against what was asked for: a line for each drawing, and the same for programs.
+struct Drawn {
+  std::string text;
+  std::vector<std::string> json;
+};
+Drawn drawn(const PlannedRoutine& planned) {
+  Drawn out;
+  for (std::size_t i = 0; i < planned.routine.drawings.size(); ++i) {
+    const DrawnError error = drawn_error(planned, static_cast<int>(i));
+    if (error.length == 0.0) continue;  // its steps are off, or not looked at
+    const std::string& name = planned.routine.drawings[i].name;
+    out.text += fmt::format(
+        "  drawn, '{}': {:.1f} mm, at most {:.3f} mm off the strokes, {:.3f} mm in the mean; no "
+        "point "
+        "of them further than {:.3f} mm from what was drawn\n",
+        name, to_mm(error.length), to_mm(error.worst), to_mm(error.mean), to_mm(error.left_out));
+    out.json.push_back(json_object({{"name", json_of(name)},
+                                    {"length", json_of(error.length)},
+                                    {"worst", json_of(error.worst)},
+                                    {"mean", json_of(error.mean)},
+                                    {"left_out", json_of(error.left_out)}}));
+  }
+  return out;
+}
+
 void write_files(const Own& own, const Cell& cell, const PlannedRoutine& planned,
                  const Rehearsal& rehearsal) {
   const Arm& arm = cell.arm(planned.routine.arm);
@@ -141,6 +169,7 @@ std::string uncertainty_text(const PlannedRoutine& planned) {
 
 Answer run(const Own& own) {
   check_endings(own.a, {".csv", ".png", ".svg", ".glb", ".gltf"});
+  if (!own.drawn.empty()) check_endings("--drawn", {own.drawn}, {".png", ".svg"});
   const Cell cell = read_cell(own.a);
   const Routine routine = load_routine(own.routine, cell);
   const CellQuery query(cell, routine.arm);
@@ -161,10 +190,18 @@ Answer run(const Own& own) {
   std::vector<std::string> files = own.a.outs;
   if (!own.motion.empty()) files.push_back(own.motion);
   const Arm& arm = query.arm();
+  const Drawn lines = drawn(planned);
+  if (!own.drawn.empty()) {
+    if (lines.json.empty())
+      throw InputError("--drawn: no step of this routine draws", "leave it out");
+    plot_drawings(own.drawn, planned, plot_of(planned));
+    files.push_back(own.drawn);
+  }
   return {rehearsal.passed() ? Exit::yes : Exit::no,
           rehearsal.summary() + "\n" + rehearsal.report(arm, own.all) + uncertainty_text(planned) +
-              (own.explain ? planned.explanation() : std::string{}) + wrote(files),
-          json_of(arm, rehearsal)};
+              lines.text + (own.explain ? planned.explanation() : std::string{}) + wrote(files),
+          json_with(json_of(arm, rehearsal), "drawings",
+                    fmt::format("[{}]", fmt::join(lines.json, ",")))};
 }
 
 }  // namespace
@@ -186,6 +223,8 @@ Verb add_rehearse(VerbParser parser) {
   parser.flag("--explain", own->explain,
               "the ways chosen, what the search looked at, and why other ways were refused");
   parser.flag("--all", own->all, "a line for each step, however many there are");
+  parser.text("--drawn", own->drawn,
+              "draw what the tool draws over what was asked for (.png, .svg)");
   parser.text("--motion", own->motion, "write the whole motion to a .csv (t, q, qd, qdd, SI)");
   add_out(parser, own->a,
           ".csv (the table), .png or .svg (plots of the motion), .glb or .gltf (the cell moving)");
@@ -195,6 +234,7 @@ Verb add_rehearse(VerbParser parser) {
       "  elbowroom rehearse demo/glaze.cell.yaml demo/ware.routine.yaml --unsure \"cup_1 = 0.5 "
       "mm\" "
       "--out ware.glb\n"
+      "  elbowroom rehearse demo/glaze.cell.yaml demo/mark.routine.yaml --drawn mark.png\n"
       "  elbowroom rehearse demo/glaze.cell.yaml demo/dip.routine.yaml --out steps.csv "
       "--motion motion.csv");
   return {parser, [own] { return run(*own); }};

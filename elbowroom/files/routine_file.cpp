@@ -77,7 +77,7 @@ Routine routine_of(const Node& root, const std::filesystem::path& file, const Ce
     targets = read_targets(*list, cell, arm, defaults);
     target_pieces = pieces_of_targets(*list, cell, defaults);
   }
-  const StepContext context{cell, arm, defaults, targets, target_pieces, file};
+  const StepContext context{cell, arm, defaults, targets, target_pieces, file, routine.drawings};
   const Node& steps = need(root, "a routine file", "steps");
   for (const Node& item : as_list(steps, "steps")) read_steps(item, context, {}, routine.steps);
   if (routine.steps.empty()) throw steps.error("a routine needs at least one step");

@@ -10,7 +10,9 @@
 #include "elbowroom/files/reading.hpp"
 #include "elbowroom/files/recorded_file.hpp"
 #include "elbowroom/files/route_reading.hpp"
+#include "elbowroom/files/svg_strokes.hpp"
 #include "elbowroom/kinematics/named_frame.hpp"
+#include "elbowroom/routine/drawing.hpp"
 
 namespace er {
 namespace {
@@ -18,8 +20,8 @@ namespace {
 using Keys = std::vector<std::string>;
 
 const Keys& kinds() {
-  static const Keys kKinds{"go",          "line", "arc",     "turn", "circle", "trace",
-                           "turn_joints", "grip", "release", "wait", "take",   "put"};
+  static const Keys kKinds{"go",   "line",    "arc",  "turn", "circle", "trace", "turn_joints",
+                           "grip", "release", "wait", "take", "put",    "draw"};
   return kKinds;
 }
 
@@ -112,7 +114,7 @@ class StepReader {
 
   // What a tool move leaves open all along.
   void read_leave(const Node& leave) {
-    const Keys moves{"line", "arc", "turn", "circle", "trace"};
+    const Keys moves{"line", "arc", "turn", "circle", "trace", "draw"};
     if (std::find(moves.begin(), moves.end(), kind_) == moves.end())
       throw leave.error("only moves along a path of the tool leave something open on the way",
                         "a target says itself what it leaves open");
@@ -176,6 +178,7 @@ class StepReader {
     if (kind_ == "grip") return {read_grip()};
     if (kind_ == "release") return {read_release()};
     if (kind_ == "wait") return {read_wait()};
+    if (kind_ == "draw") return read_draw();
     return kind_ == "take" ? read_take() : read_put();
   }
 
@@ -407,6 +410,44 @@ class StepReader {
     read_positive("lower", dimension::length, putting.lower);
     read_positive("back", dimension::length, putting.back);
     return steps_of(putting, step_);
+  }
+
+  // A text in the stroke font, or the strokes of an SVG file, on a plane.
+  std::vector<Step> read_draw() {
+    expect_keys(*move_, "a drawing",
+                with_rotation_keys({"text", "height", "svg", "width", "at", "in", "lift"}));
+    const Node* text = move_->find("text");
+    const Node* svg = move_->find("svg");
+    if ((text == nullptr) == (svg == nullptr))
+      throw move_->error("a drawing is either a text or an SVG file",
+                         "write draw: {text: KILN, height: 30 mm, ...} or draw: {svg: mark.svg, "
+                         "width: 40 mm, ...}");
+    Drawing drawing;
+    if (text != nullptr) {
+      drawing.name = as_text(*text, "a text");
+      const Node& height = need(*move_, "a text that is drawn", "height");
+      at_place(*text, [&] {
+        drawing.strokes = text_strokes(drawing.name, as_quantity(height, dimension::length));
+        return 0;
+      });
+    } else {
+      const auto path = find_file(as_text(*svg, "a file name"), context_.file, svg->place);
+      drawing.name = path.filename().string();
+      const Node& width = need(*move_, "an SVG file that is drawn", "width");
+      at_place(width, [&] {
+        drawing.strokes = fitted(load_svg_strokes(path), as_quantity(width, dimension::length));
+        return 0;
+      });
+    }
+    drawing.on = read_piece_place().first;
+    if (const Node* lift = move_->find("lift")) {
+      drawing.lift = as_quantity(*lift, dimension::length);
+      if (drawing.lift < 0.0) throw lift->error("a lift is zero or more");
+    }
+    if (step_.of.empty()) step_.of = drawing.name;
+    std::vector<Step> steps = steps_of(drawing, static_cast<int>(context_.drawings.size()), step_);
+    context_.drawings.push_back(std::move(drawing));
+    return steps;
   }
 
   const Node& node_;

@@ -20,6 +20,7 @@ struct StepContext {
   const std::vector<std::string>&
       target_pieces;  ///< of each: the piece in whose frame it is, or ""
   std::filesystem::path file = {};
+  std::vector<Drawing>& drawings;  ///< those of the steps read so far
 };
 
 /// One entry under `steps:`, which may stand for several steps; `of` is what they are a part of.

@@ -18,8 +18,9 @@ struct Routine {
   std::string arm = {};
   std::string start = "home";  ///< the stance it begins in
   std::vector<Step> steps = {};
-  double clearance = 0.005;  ///< metres, for steps that do not say
-  double speed = 1.0;        ///< share of the velocity limits, for steps that do not say
+  std::vector<Drawing> drawings = {};  ///< that its steps draw
+  double clearance = 0.005;            ///< metres, for steps that do not say
+  double speed = 1.0;                  ///< share of the velocity limits, for steps that do not say
   Profile profile = Profile::quintic;
   bool keep_jerk = false;  ///< of Profile::time_optimal
   /// Rounds corners of free moves that keep no rules; of Profile::time_optimal.

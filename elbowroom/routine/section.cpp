@@ -15,7 +15,8 @@ namespace {
 // Of the search for free moves: few where there are other ways, many when none of those did it.
 constexpr int kFewTries = 4000;
 constexpr int kManyTries = 20000;
-constexpr int kMostEarlier = 24;  // moves looked at for what else would have to change
+constexpr std::size_t kFreedTakesMore = 6;  // times: so much fewer states before one
+constexpr int kMostEarlier = 24;            // moves looked at for what else would have to change
 constexpr std::size_t kMostReasons = 6;
 
 // What a reason says without the "no: " that stands before an answer of its own.
@@ -49,7 +50,9 @@ Section::Section(StepPlanner& planner, const Routine& routine, const std::vector
     } catch (const InputError& error) {
       throw error.place().line > 0 ? error : error.at(step(layer).place);
     }
-    narrow(ways_.back(), soonest, width);
+    // A move that leaves something open is worked out whole for every state before it.
+    const bool next_is_free = layer + 1 < steps_.size() && !step(layer + 1).freedom.is_none();
+    narrow(ways_.back(), soonest, next_is_free ? width / kFreedTakesMore : width);
     const StepWays& ways = ways_.back();
     looked_.emplace_back(ways.moves.size());
     states_.push_back(ways.after);

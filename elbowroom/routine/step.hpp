@@ -12,6 +12,7 @@
 #include "elbowroom/model/cell.hpp"
 #include "elbowroom/pace/paced_motion.hpp"
 #include "elbowroom/route/route_cost.hpp"
+#include "elbowroom/route/strokes.hpp"
 #include "elbowroom/route/tool_ladder.hpp"
 
 namespace er {
@@ -140,6 +141,7 @@ struct Step {
   StepContacts contacts = {};
   ToolFreedom freedom = {};              ///< of a tool move: what is left open along its way
   std::string of = {};                   ///< what the step is a part of: "cup 2 of 6"
+  int drawing = -1;                      ///< of Routine::drawings, where the step draws some of it
   bool on = true;                        ///< false: it is left out
   Place place = {};                      ///< where it is described, if in a file
   std::optional<double> clearance = {};  ///< m; the routine's own when not given
@@ -150,6 +152,14 @@ struct Step {
   std::vector<Requirement> keep = {};     ///< of a free move: what has to hold on the whole way
   RouteCost cost = {};                    ///< of a free move: what it should be short of
   int improve = 0;  ///< of a free move: rounds of going on for a cheaper one; 0 is none
+};
+
+/// Strokes to be drawn on a plane.
+struct Drawing {
+  std::string name = {};
+  std::vector<Stroke> strokes = {};
+  Pose on = {};        ///< of the plane in the world: x to the right, y up, z out of it
+  double lift = 0.02;  ///< m between strokes; 0: the arm cannot lift
 };
 
 /// Come in to a piece, meet it, hold it, and raise it: a free move, a line in along the tool's z, a

@@ -7,6 +7,7 @@
 #include "elbowroom/files/cell_file.hpp"
 #include "elbowroom/files/routine_file.hpp"
 #include "elbowroom/rehearse/rehearse.hpp"
+#include "elbowroom/routine/drawing.hpp"
 #include "support/cells.hpp"
 #include "support/demo.hpp"
 
@@ -222,4 +223,37 @@ TEST_CASE("steps are repeated, and every cup has its line") {
     CHECK((last - Vector3(0.25 + 0.12 * ((n - 1) % 3 - 1), -0.625, n <= 3 ? 0.47 : 0.77)).norm() <
           1e-5);
   }
+}
+
+TEST_CASE("a word and a mark are drawn as they were asked for") {
+  const Routine routine = load_routine(DEMO_DIR "/mark.routine.yaml", demo_cell());
+  REQUIRE(routine.drawings.size() == 2);
+  const auto planned = plan_routine(teasel(), routine);
+  REQUIRE(planned);
+  CHECK(rehearse(demo_cell(), *planned, {.rate = 100.0}).passed());
+  for (int k = 0; k < 2; ++k) {
+    const Drawing& drawing = routine.drawings[static_cast<std::size_t>(k)];
+    const DrawnError error = drawn_error(*planned, k);
+    CHECK(error.worst < 3e-4);
+    CHECK(error.mean < error.worst);
+    CHECK(error.left_out < 3e-4);
+    CHECK(error.length == Approx(length_of(drawing.strokes)).epsilon(2e-3));
+    // By hand: with the brush down, the tip is on the plane; lifted, it is above.
+    for (const PlannedStep& step : planned->steps) {
+      const Vector3 tip =
+          drawing.on.inverse() * tool_pose(teasel().arm(), teasel().arm().tool("grip"),
+                                           step.motion.at(0.5 * step.duration()).position)
+                                     .position;
+      if (step.step.drawing == k) CHECK(std::abs(tip.z()) < 2e-4);
+      if (step.step.of == drawing.name && step.step.name == "over")
+        CHECK(tip.z() == Approx(0.025).margin(2e-4));
+    }
+  }
+  // An arm that cannot lift draws one stroke, and is told where there are more.
+  Drawing one = routine.drawings[1];
+  one.lift = 0.0;
+  CHECK(steps_of(one, 0, {}).size() < steps_of(routine.drawings[1], 0, {}).size());
+  Drawing word = routine.drawings[0];
+  word.lift = 0.0;
+  CHECK_THROWS_WITH(steps_of(word, 0, {}), Contains("this is not one stroke: there is a gap of "));
 }
