@@ -83,7 +83,7 @@ class Pen {
  public:
   std::vector<Stroke> strokes;
 
-  void move_to(const Point& to) {
+  void begin_at(const Point& to) {
     strokes.push_back({to});
     at_ = start_ = to;
   }
@@ -172,7 +172,7 @@ std::vector<Stroke> path_strokes(const char* data) {
     };
     switch (kind) {
       case 'M':
-        pen.move_to(origin + in.point());
+        pen.begin_at(origin + in.point());
         break;
       case 'L':
         pen.line_to(origin + in.point());
@@ -319,7 +319,7 @@ class SvgReader {
       if (!(radii.minCoeff() > 0.0)) throw InputError("a circle of no radius", "leave it out");
       const Point centre(value("cx"), value("cy"));
       Pen pen;
-      pen.move_to(centre + Point(radii.x(), 0));
+      pen.begin_at(centre + Point(radii.x(), 0));
       pen.arc_to(radii, 0.0, false, true, centre - Point(radii.x(), 0));
       pen.arc_to(radii, 0.0, false, true, centre + Point(radii.x(), 0));
       return pen.strokes;
