@@ -10,7 +10,7 @@ namespace er {
 namespace {
 
 template <class Line>
-std::string rows_of(const Line& line) {
+std::string points_of(const Line& line) {
   std::string out;
   for (const auto& point : line)
     out += fmt::format("{:.6g} {:.6g}\n", to_mm(point.x()), to_mm(point.y()));
@@ -26,9 +26,9 @@ void plot_drawings(const std::filesystem::path& path, const PlannedRoutine& plan
   std::string script;
   for (std::size_t i = 0; i < drawings.size(); ++i) {
     std::string asked;
-    for (const Stroke& stroke : drawings[i].strokes) asked += rows_of(stroke);
+    for (const Stroke& stroke : drawings[i].strokes) asked += points_of(stroke);
     std::string drawn;
-    for (const auto& line : drawn_lines(planned, static_cast<int>(i))) drawn += rows_of(line);
+    for (const auto& line : drawn_lines(planned, static_cast<int>(i))) drawn += points_of(line);
     if (drawn.empty()) drawn = asked;  // its steps are off
     script += fmt::format(
         "$asked{0} << END_OF_DATA\n{1}END_OF_DATA\n$drawn{0} << END_OF_DATA\n{2}"

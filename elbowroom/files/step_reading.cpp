@@ -19,7 +19,7 @@ namespace {
 
 using Keys = std::vector<std::string>;
 
-const Keys& kinds() {
+const Keys& step_kinds() {
   static const Keys kKinds{"go",   "line",    "arc",  "turn", "circle", "trace", "turn_joints",
                            "grip", "release", "wait", "take", "put",    "draw"};
   return kKinds;
@@ -32,7 +32,7 @@ const Keys& settings() {
   return kSettings;
 }
 
-Keys joined(Keys keys, const Keys& more) {
+Keys with_keys(Keys keys, const Keys& more) {
   keys.insert(keys.end(), more.begin(), more.end());
   return keys;
 }
@@ -56,11 +56,12 @@ class StepReader {
  public:
   StepReader(const Node& node, const StepContext& context, const std::string& of)
       : node_(node), context_(context) {
-    expect_keys(node, "a step", joined(kinds(), settings()));
+    expect_keys(node, "a step", with_keys(step_kinds(), settings()));
     step_.of = of;
     step_.place = node.place;
     for (const Node::Entry& entry : node.entries) {
-      if (std::find(kinds().begin(), kinds().end(), entry.key) == kinds().end()) continue;
+      if (std::find(step_kinds().begin(), step_kinds().end(), entry.key) == step_kinds().end())
+        continue;
       if (move_ != nullptr)
         throw node.error(fmt::format("a step does one thing, found {} and {}", kind_, entry.key),
                          "make two steps of it");
@@ -69,7 +70,7 @@ class StepReader {
     }
     if (move_ == nullptr)
       throw node.error("this step does not say what it does",
-                       fmt::format("give it one of {}", fmt::join(kinds(), ", ")));
+                       fmt::format("give it one of {}", fmt::join(step_kinds(), ", ")));
   }
 
   std::vector<Step> read() {
@@ -362,7 +363,7 @@ class StepReader {
   // {piece: cup_1, ...}, or the name alone.
   std::string piece_of(const Keys& more) const {
     if (move_->kind == Node::Kind::scalar) return as_text(*move_, "a piece's name");
-    expect_keys(*move_, fmt::format("a step of kind {}", kind_), joined({"piece"}, more));
+    expect_keys(*move_, fmt::format("a step of kind {}", kind_), with_keys({"piece"}, more));
     return as_text(need(*move_, fmt::format("a step of kind {}", kind_), "piece"),
                    "a piece's name");
   }

@@ -356,7 +356,9 @@ std::string Rehearsal::report(const Arm& arm, bool every_step) const {
   }
   std::string out = table.text();
   if (grouped)
-    out += "  steps of one kind in one line, with what is tightest among them; --all lists them\n";
+    out +=
+        "  the steps of each part in one line, with what is tightest among them; --all lists "
+        "them\n";
   else
     out += contacts_text(steps);
   return out +

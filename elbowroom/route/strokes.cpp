@@ -22,7 +22,7 @@ constexpr double kCapital = 6.0;   // units of a capital's height in the table
 constexpr double kSpace = 1.6;     // units between two letters
 constexpr double kBlank = 3.0;     // units of a blank
 constexpr double kCorner = 0.35;   // rad
-constexpr double kSame = 5e-5;     // m
+constexpr double kSameEnd = 5e-5;  // m
 constexpr double kArcStep = 0.13;  // rad from point to point of an arc
 
 // A simple font of strokes, our own: points "x,y", arcs "@cx,cy,rx,ry,from,to" (deg), and ";" where
@@ -74,7 +74,7 @@ const std::map<char, const char*>& glyphs() {
   return kGlyphs;
 }
 
-void add_point(Stroke& stroke, const Point& point) {
+void add_distinct(Stroke& stroke, const Point& point) {
   if (stroke.empty() || (stroke.back() - point).norm() > 1e-9) stroke.push_back(point);
 }
 
@@ -106,12 +106,12 @@ std::vector<Stroke> strokes_of(const char* glyph) {
       const int steps = std::max(2, static_cast<int>(std::ceil(std::abs(turn) / kArcStep)));
       for (int i = 0; i <= steps; ++i) {
         const double angle = from + turn * i / steps;
-        add_point(out.back(),
-                  {arc[0] + arc[2] * std::cos(angle), arc[1] + arc[3] * std::sin(angle)});
+        add_distinct(out.back(),
+                     {arc[0] + arc[2] * std::cos(angle), arc[1] + arc[3] * std::sin(angle)});
       }
     } else {
       const std::vector<double> point = numbers(at);
-      add_point(out.back(), {point[0], point[1]});
+      add_distinct(out.back(), {point[0], point[1]});
     }
   }
   return out;
@@ -193,7 +193,7 @@ Stroke in_one_stroke(std::vector<Stroke> strokes) {
     bool joined = false;
     for (std::size_t i = 0; i < strokes.size() && !joined; ++i) {
       Stroke& next = strokes[i];
-      const auto near = [](const Point& a, const Point& b) { return (a - b).norm() < kSame; };
+      const auto near = [](const Point& a, const Point& b) { return (a - b).norm() < kSameEnd; };
       const bool at_end = near(whole.back(), next.front()) || near(whole.back(), next.back());
       const bool at_front = near(whole.front(), next.front()) || near(whole.front(), next.back());
       if (!at_end && !at_front) continue;

@@ -332,7 +332,7 @@ Reason Section::why_not() {
   const std::string first = reasons.empty() ? "it ends where nothing goes on" : reasons.front();
   out.text = count <= 1 ? fmt::format("no: {}: {}", title(layer), first)
                         : fmt::format(
-                              "no: {}: none of the {} ways to be before it can do it; from "
+                              "no: {}: none of the {} ways to get to it can do it; from "
                               "the first: {}",
                               title(layer), count, first);
   for (std::size_t i = 1; i < std::min(reasons.size(), kMostReasons); ++i)

@@ -15,8 +15,10 @@ std::vector<Stroke> strokes(const std::string& elements) {
   return parse_svg_strokes("<svg xmlns=\"http://www.w3.org/2000/svg\">\n" + elements + "\n</svg>",
                            "m.svg");
 }
-std::vector<Stroke> path(const std::string& data) { return strokes("<path d=\"" + data + "\"/>"); }
-std::string fault(const std::string& text) {
+std::vector<Stroke> strokes_of_path(const std::string& data) {
+  return strokes("<path d=\"" + data + "\"/>");
+}
+std::string svg_fault(const std::string& text) {
   try {
     parse_svg_strokes(text, "m.svg");
   } catch (const InputError& error) {
@@ -34,18 +36,18 @@ void check_points(const Stroke& stroke, const std::vector<std::pair<double, doub
 }  // namespace
 
 TEST_CASE("lines of a path, absolute and relative, closed and begun again, y turned up") {
-  const auto found = path("M1 2 3,4L5-6h2v3H1V0z m10 10 1 0 0 1");
+  const auto found = strokes_of_path("M1 2 3,4L5-6h2v3H1V0z m10 10 1 0 0 1");
   REQUIRE(found.size() == 2);
   check_points(found[0], {{1, -2}, {3, -4}, {5, 6}, {7, 6}, {7, 3}, {1, 3}, {1, 0}, {1, -2}});
   check_points(found[1], {{11, -12}, {12, -12}, {12, -13}});
   // After closing, a line goes on from where the path began.
-  const auto again = path("M0 0L1 0L1 1ZL0 5");
+  const auto again = strokes_of_path("M0 0L1 0L1 1ZL0 5");
   REQUIRE(again.size() == 2);
   check_points(again[1], {{0, 0}, {0, -5}});
 }
 
 TEST_CASE("curves go where their formulas say") {
-  const auto cubic = path("M0 0C0 1 1 1 1 0S2-1 2 0");
+  const auto cubic = strokes_of_path("M0 0C0 1 1 1 1 0S2-1 2 0");
   const Stroke& stroke = cubic.at(0);
   REQUIRE(stroke.size() == 49);
   for (std::size_t i = 0; i <= 24; ++i) {
@@ -56,7 +58,7 @@ TEST_CASE("curves go where their formulas say") {
     CHECK((stroke[24 + i] - Eigen::Vector2d(1, 0) - Eigen::Vector2d(stroke[i].x(), -stroke[i].y()))
               .norm() < 1e-12);
   }
-  const auto quadratic = path("M0 0Q1 2 2 0T4 0");
+  const auto quadratic = strokes_of_path("M0 0Q1 2 2 0T4 0");
   for (std::size_t i = 0; i <= 24; ++i) {
     const double t = static_cast<double>(i) / 24.0;
     CHECK(quadratic[0][i].x() == Approx(2 * t).margin(1e-12));
@@ -68,20 +70,20 @@ TEST_CASE("curves go where their formulas say") {
 TEST_CASE("arcs lie on their ellipses, the one that is asked for of four") {
   // Half circles of radius 1 about (1, 0), either way round.
   for (const int sweep : {0, 1}) {
-    const auto arc = path("M0 0A1 1 0 0" + std::to_string(sweep) + "2 0");
+    const auto arc = strokes_of_path("M0 0A1 1 0 0" + std::to_string(sweep) + "2 0");
     for (const auto& point : arc.at(0))
       CHECK((point - Eigen::Vector2d(1, 0)).norm() == Approx(1.0));
     const double middle = arc[0][arc[0].size() / 2].y();
     CHECK(middle * (sweep == 1 ? 1 : -1) > 0.9);
   }
   // Large and small, of a circle of radius 5 through two points 6 apart.
-  const auto small = path("M0 0A5 5 0 0 1 6 0");
-  const auto large = path("M0 0A5 5 0 1 1 6 0");
+  const auto small = strokes_of_path("M0 0A5 5 0 0 1 6 0");
+  const auto large = strokes_of_path("M0 0A5 5 0 1 1 6 0");
   const double half = std::asin(0.6);
   CHECK(length_of(small) == Approx(10.0 * half).epsilon(1e-3));
   CHECK(length_of(large) == Approx(10.0 * (std::numbers::pi - half)).epsilon(2e-3));
   // A turned ellipse: every point keeps its equation. Radii that are too small are made to do.
-  const auto turned = path("M0 0A3 1 30 0 1 4 1");
+  const auto turned = strokes_of_path("M0 0A3 1 30 0 1 4 1");
   const double c = std::cos(std::numbers::pi / 6), s = std::sin(std::numbers::pi / 6);
   const auto along = [&](const Eigen::Vector2d& p) {
     return Eigen::Vector2d((c * p.x() - s * p.y()) / 3.0, -s * p.x() - c * p.y());
@@ -94,7 +96,8 @@ TEST_CASE("arcs lie on their ellipses, the one that is asked for of four") {
                         ((a - p).norm() * (b - p).norm());
     CHECK((b - a).norm() / (2.0 * sine) == Approx(1.0).epsilon(1e-6));
   }
-  CHECK(length_of(path("M0 0A1 1 0 0 1 8 0")) == Approx(4.0 * std::numbers::pi).epsilon(1e-3));
+  CHECK(length_of(strokes_of_path("M0 0A1 1 0 0 1 8 0")) ==
+        Approx(4.0 * std::numbers::pi).epsilon(1e-3));
 }
 
 TEST_CASE("other elements, groups and transforms") {
@@ -117,15 +120,16 @@ TEST_CASE("other elements, groups and transforms") {
 }
 
 TEST_CASE("SVG files that make no sense, with their place") {
-  CHECK_THAT(fault("<svg>\n  <path d=\"M 1 2 L 3 x\"/></svg>"),
+  CHECK_THAT(svg_fault("<svg>\n  <path d=\"M 1 2 L 3 x\"/></svg>"),
              Contains("m.svg:2:4: expected a number in path data, found 'x' after 10 characters"));
-  CHECK_THAT(fault("<svg><path d=\"L 1 2\"/></svg>"), Contains("expected M first"));
-  CHECK_THAT(fault("<svg><path d=\"M 1 2 K 3 4\"/></svg>"), Contains("one of M L H V C S Q T A Z"));
-  CHECK_THAT(fault("<svg><path d=\"M0 0A1 1 0 2 1 8 0\"/></svg>"), Contains("expected 0 or 1"));
-  CHECK_THAT(fault("<svg><line transform=\"skew(3)\"/></svg>"),
+  CHECK_THAT(svg_fault("<svg><path d=\"L 1 2\"/></svg>"), Contains("expected M first"));
+  CHECK_THAT(svg_fault("<svg><path d=\"M 1 2 K 3 4\"/></svg>"),
+             Contains("one of M L H V C S Q T A Z"));
+  CHECK_THAT(svg_fault("<svg><path d=\"M0 0A1 1 0 2 1 8 0\"/></svg>"), Contains("expected 0 or 1"));
+  CHECK_THAT(svg_fault("<svg><line transform=\"skew(3)\"/></svg>"),
              Contains("transform 'skew' is not known"));
-  CHECK_THAT(fault("<svg><circle r=\"0\"/></svg>"), Contains("a circle of no radius"));
-  CHECK_THAT(fault("<svg><path"), Contains("not well-formed XML"));
-  CHECK_THAT(fault("<html/>"), Contains("no element <svg>"));
-  CHECK_THAT(fault("<svg></svg>"), Contains("this SVG file has no strokes"));
+  CHECK_THAT(svg_fault("<svg><circle r=\"0\"/></svg>"), Contains("a circle of no radius"));
+  CHECK_THAT(svg_fault("<svg><path"), Contains("not well-formed XML"));
+  CHECK_THAT(svg_fault("<html/>"), Contains("no element <svg>"));
+  CHECK_THAT(svg_fault("<svg></svg>"), Contains("this SVG file has no strokes"));
 }
