@@ -2,7 +2,9 @@
 
 #include <fmt/format.h>
 
+#include <Eigen/Geometry>
 #include <algorithm>
+#include <cmath>
 #include <numbers>
 #include <tuple>
 
@@ -32,6 +34,8 @@ const Keys& settings() {
   return kSettings;
 }
 
+constexpr double kCusp = 1.75;  // rad
+
 Keys with_keys(Keys keys, const Keys& more) {
   keys.insert(keys.end(), more.begin(), more.end());
   return keys;
@@ -50,6 +54,35 @@ std::vector<std::string> texts_of(const Node& node, std::string_view what) {
   std::vector<std::string> out;
   for (auto& [place, name] : names_of(node, what)) out.push_back(std::move(name));
   return out;
+}
+
+// A trace is one smooth way. Poses that are far from their neighbours are a gap in a recording, and
+// where the way turns back the tip would have to stop.
+void check_trace(const std::vector<Pose>& poses) {
+  if (poses.size() < 2)
+    throw InputError(fmt::format("a trace needs two poses or more, found {}", poses.size()));
+  std::vector<double> steps;
+  for (std::size_t i = 0; i + 1 < poses.size(); ++i)
+    steps.push_back((poses[i + 1].position - poses[i].position).norm());
+  std::vector<double> sorted = steps;
+  std::nth_element(sorted.begin(), sorted.begin() + static_cast<std::ptrdiff_t>(sorted.size() / 2),
+                   sorted.end());
+  const double usual = sorted[sorted.size() / 2];
+  for (std::size_t i = 0; i < steps.size(); ++i)
+    if (steps.size() >= 8 && steps[i] > 0.005 && steps[i] > 12.0 * usual)
+      throw InputError(fmt::format("the trace has a gap of {} between poses {} and {}; others are "
+                                   "{} apart",
+                                   text_length(steps[i]), i + 1, i + 2, text_length(usual)),
+                       "make two traces of it, or fill the gap");
+  for (std::size_t i = 0; i + 2 < poses.size(); ++i) {
+    const Vector3 before = poses[i + 1].position - poses[i].position;
+    const Vector3 after = poses[i + 2].position - poses[i + 1].position;
+    const double angle = std::atan2(before.cross(after).norm(), before.dot(after));
+    if (before.norm() > 1e-5 && after.norm() > 1e-5 && angle > kCusp)
+      throw InputError(fmt::format("the trace has a cusp at pose {}: it turns by {}", i + 2,
+                                   text_angle(angle)),
+                       "make two traces of it, between which the tip comes to rest");
+  }
 }
 
 class StepReader {
@@ -334,6 +367,10 @@ class StepReader {
     const Pose frame = named_frame(context_.cell, context_.arm, in);
     TraceMove trace{load_timed_poses(path, context_.arm.rotations()).poses};
     for (Pose& pose : trace.poses) pose = frame * pose;
+    at_place(file, [&] {
+      check_trace(trace.poses);
+      return 0;
+    });
     at_place(file, [&] { return ToolTrace(trace.poses).end(); });
     Step there = made("go to the start of the trace",
                       FreeMove{{AtTraceStart{trace.poses, step_.freedom}}, true});

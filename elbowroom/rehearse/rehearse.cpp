@@ -13,6 +13,7 @@
 #include "elbowroom/model/find_named.hpp"
 #include "elbowroom/rehearse/replay_clearance.hpp"
 #include "elbowroom/rehearse/replay_zones.hpp"
+#include "elbowroom/routine/contact_depth.hpp"
 
 namespace er {
 namespace {
@@ -20,7 +21,6 @@ namespace {
 constexpr double kLimitSlack = 1e-6;      // relative
 constexpr double kClearanceSlack = 1e-6;  // m
 constexpr double kRuleSlack = 1e-6;       // m or rad
-constexpr double kDeepest = 5e-4;         // m that things which may touch may be in each other
 constexpr double kOffGrasp = 1e-3;        // m
 constexpr double kJump = 1e-9;            // rad or m between the end of a step and the next start
 
@@ -173,7 +173,7 @@ void check_contacts(const Cell& cell, const Arm& arm, const std::vector<MeantCon
     ExcusedContact out{contact, std::numeric_limits<double>::infinity()};
     for (const Posture& posture : samples)
       out.least = std::min(out.least, replay.nearest(posture, out.least).distance);
-    if (out.least < -kDeepest)
+    if (out.least < -kDeepestContact)
       fault(step, fmt::format("{} and {} may touch, but are {} deep in each other", contact.first,
                               contact.second, text_length(-out.least)));
     step.excused.push_back(std::move(out));

@@ -8,6 +8,7 @@
 namespace er {
 namespace {
 
+constexpr std::size_t kMostAsked = 96;
 constexpr double kTouching = 1e-3;   // m
 constexpr double kSamePlace = 1e-6;  // m and rad
 
@@ -77,6 +78,8 @@ int Situations::after_release(int before, const std::string& piece, const Pose& 
 const CellQuery& Situations::query(int situation, const std::vector<MeantContact>& meant) {
   for (const Asked& one : asked_)
     if (one.situation == situation && one.meant == meant) return *one.query;
+  // Each holds a map of space. Whoever has asked for one needs it no longer when many others were.
+  if (asked_.size() == kMostAsked) asked_.erase(asked_.begin() + 1);
   const Cell& cell = at(situation).cell;
   asked_.push_back({situation, meant,
                     std::make_unique<CellQuery>(

@@ -29,7 +29,8 @@ class Situations {
   /// After it has let go of one, which stands at `at` then.
   int after_release(int before, const std::string& piece, const Pose& at);
 
-  /// The question of a situation, in which some more contacts are meant.
+  /// The question of a situation, in which some more contacts are meant. It stays for the next few
+  /// dozen questions.
   const CellQuery& query(int situation, const std::vector<MeantContact>& meant = {});
   /// What was made for answering them is given back, but for the first.
   void forget_questions();

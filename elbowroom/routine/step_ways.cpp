@@ -13,6 +13,7 @@
 #include "elbowroom/kinematics/named_frame.hpp"
 #include "elbowroom/pace/line_profile.hpp"
 #include "elbowroom/route/tool_ladder.hpp"
+#include "elbowroom/routine/contact_depth.hpp"
 #include "elbowroom/routine/goal_ways.hpp"
 
 namespace er {
@@ -25,6 +26,7 @@ constexpr double kSamePosture = 1e-6;    // rad or m: two ways come to the same
 constexpr double kAtPiece = 1e-3;        // m that the tool may be off a grasp
 constexpr double kTurnedAtPiece = 0.02;  // rad
 
+constexpr int kContactSamples = 64;       // of a step, for pairs that may touch
 constexpr double kNearlyLeast = 0.98;  // what differences of knots may be off
 
 double furthest(const Posture& a, const Posture& b) { return (a - b).cwiseAbs().maxCoeff(); }
@@ -479,6 +481,24 @@ Verdict<StepMotion> StepPlanner::motion_of(const Step& step, const RoutineState&
                                            const RoutineState& to, const StepMove& move,
                                            const Effort& effort, const Supervision& supervision) {
   const CellQuery& query = situations_.query(from.situation, move.meant);
+  auto motion = moved(step, query, from, to, move, effort, supervision);
+  if (!motion) return motion;
+  // What may touch is no part of the proof.
+  for (const MeantContact& contact : move.meant) {
+    const double least =
+        least_distance(query.cell(), query.arm(), contact, motion->motion, kContactSamples);
+    if (least < -kDeepestContact)
+      return Reason{Cause::in_collision,
+                    fmt::format("no: {} and {} may touch, but would be {} deep in each other",
+                                contact.first, contact.second, text_length(-least))};
+  }
+  return motion;
+}
+
+Verdict<StepMotion> StepPlanner::moved(const Step& step, const CellQuery& query,
+                                       const RoutineState& from, const RoutineState& to,
+                                       const StepMove& move, const Effort& effort,
+                                       const Supervision& supervision) {
   if (std::holds_alternative<FreeMove>(step.action))
     return free_motion(step, query, from.posture, to.posture, effort, supervision);
   if (move.path) return tool_motion(step, query, from.posture, move);

@@ -91,6 +91,9 @@ class StepPlanner {
                                   const Posture& to) const;
   [[nodiscard]] double least_time_along(const Arm& arm, const Step& step,
                                         const std::vector<Posture>& knots) const;
+  Verdict<StepMotion> moved(const Step& step, const CellQuery& query, const RoutineState& from,
+                            const RoutineState& to, const StepMove& move, const Effort& effort,
+                            const Supervision& supervision);
   Verdict<StepMotion> free_motion(const Step& step, const CellQuery& query, const Posture& from,
                                   const Posture& to, const Effort& effort,
                                   const Supervision& supervision);

@@ -1,10 +1,14 @@
 #include "elbowroom/files/routine_file.hpp"
 
+#include <fmt/format.h>
+
 #include <catch2/catch.hpp>
+#include <fstream>
 
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/files/cell_file.hpp"
 #include "support/demo.hpp"
+#include "support/folder.hpp"
 
 using namespace er;
 using namespace er::test;
@@ -185,4 +189,27 @@ TEST_CASE("steps that cannot mean anything, with their place") {
   CHECK(step_fault("  - each: {n: []}\n    makes: {wait: 1 s}\n")
             .find("there is nothing to go through") != std::string::npos);
   CHECK(step_fault("  - trace: {file: none.csv}\n").find("f:5:19: ") == 0);
+}
+
+TEST_CASE("traces with a gap, a cusp, or one pose") {
+  const Folder folder;
+  const auto trace_fault = [&](const std::string& rows) {
+    std::ofstream(folder / "t.csv") << "x mm,y mm,z mm,roll deg,pitch deg,yaw deg\n" << rows;
+    return step_fault("  - trace: {file: " + (folder / "t.csv") + "}\n");
+  };
+  std::string even;
+  for (int i = 0; i < 20; ++i) even += fmt::format("{},0,700,180,0,0\n", 300 + 2 * i);
+  CHECK(trace_fault(even) == "no error");
+  CHECK(trace_fault(even + "500,0,700,180,0,0\n")
+            .find("f:5:19: the trace has a gap of 162.0 mm between poses 20 and 21; others are 2.0 "
+                  "mm apart") == 0);
+  CHECK(trace_fault(even + "330,0,700,180,0,0\n")
+            .find("f:5:19: the trace has a cusp at pose 20: it turns by 180.00 deg") == 0);
+  CHECK(trace_fault("300,0,700,180,0,0\n").find("two poses or more, found 1") != std::string::npos);
+  CHECK(step_fault("  - draw: {text: A?, height: 20 mm, at: [0, 0, 0]}\n")
+            .find("f:5:18: the stroke font has no '?'") == 0);
+  CHECK(step_fault("  - draw: {text: A, svg: b.svg, at: [0, 0, 0]}\n")
+            .find("f:5:11: a drawing is either a text or an SVG file") == 0);
+  CHECK(step_fault("  - draw: {text: AB, height: 20 mm, at: [0, 0, 0], lift: 0}\n")
+            .find("this is not one stroke: there is a gap of ") != std::string::npos);
 }

@@ -1,0 +1,17 @@
+// How deep two things that may touch are in each other: meant contacts are to touch, and no more.
+#pragma once
+
+#include "elbowroom/model/cell.hpp"
+#include "elbowroom/pace/motion.hpp"
+
+namespace er {
+
+/// m that things which may touch may be in each other: what models and rounding leave.
+inline constexpr double kDeepestContact = 5e-4;
+
+/// m, the distance of two bodies of a cell while one arm moves, at `samples` + 1 even times of the
+/// motion: the least of them, below zero where they overlap. Names as of MeantContact.
+double least_distance(const Cell& cell, const Arm& arm, const MeantContact& pair,
+                      const Motion& motion, int samples);
+
+}  // namespace er
