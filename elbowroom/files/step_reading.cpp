@@ -79,9 +79,9 @@ void check_trace(const std::vector<Pose>& poses) {
     const Vector3 after = poses[i + 2].position - poses[i + 1].position;
     const double angle = std::atan2(before.cross(after).norm(), before.dot(after));
     if (before.norm() > 1e-5 && after.norm() > 1e-5 && angle > kCusp)
-      throw InputError(fmt::format("the trace has a cusp at pose {}: it turns by {}", i + 2,
-                                   text_angle(angle)),
-                       "make two traces of it, between which the tip comes to rest");
+      throw InputError(
+          fmt::format("the trace has a cusp at pose {}: it turns by {}", i + 2, text_angle(angle)),
+          "make two traces of it, between which the tip comes to rest");
   }
 }
 

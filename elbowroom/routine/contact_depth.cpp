@@ -45,9 +45,9 @@ double least_distance(const Cell& cell, const Arm& arm, const MeantContact& pair
     for (const Part& one : *a.parts)
       for (const Part& other : *b.parts)
         if (one.collides && other.collides)
-          least = std::min(least, distance(one.shape, pose_of(a) * one.at, other.shape,
-                                           pose_of(b) * other.at)
-                                      .distance);
+          least = std::min(
+              least, distance(one.shape, pose_of(a) * one.at, other.shape, pose_of(b) * other.at)
+                         .distance);
   }
   return least;
 }

@@ -26,7 +26,7 @@ constexpr double kSamePosture = 1e-6;    // rad or m: two ways come to the same
 constexpr double kAtPiece = 1e-3;        // m that the tool may be off a grasp
 constexpr double kTurnedAtPiece = 0.02;  // rad
 
-constexpr int kContactSamples = 64;       // of a step, for pairs that may touch
+constexpr int kContactSamples = 64;    // of a step, for pairs that may touch
 constexpr double kNearlyLeast = 0.98;  // what differences of knots may be off
 
 double furthest(const Posture& a, const Posture& b) { return (a - b).cwiseAbs().maxCoeff(); }

@@ -206,7 +206,7 @@ TEST_CASE("traces with a gap, a cusp, or one pose") {
   CHECK(trace_fault(even + "330,0,700,180,0,0\n")
             .find("f:5:19: the trace has a cusp at pose 20: it turns by 180.00 deg") == 0);
   CHECK(trace_fault("300,0,700,180,0,0\n").find("two poses or more, found 1") != std::string::npos);
-  CHECK(step_fault("  - draw: {text: A?, height: 20 mm, at: [0, 0, 0]}\n")
+  CHECK(step_fault("  - draw: {text: \"A?\", height: 20 mm, at: [0, 0, 0]}\n")
             .find("f:5:18: the stroke font has no '?'") == 0);
   CHECK(step_fault("  - draw: {text: A, svg: b.svg, at: [0, 0, 0]}\n")
             .find("f:5:11: a drawing is either a text or an SVG file") == 0);

@@ -200,14 +200,16 @@ TEST_CASE("steps that cannot be done say why") {
 TEST_CASE("what may touch may not go into each other") {
   // Put 20 mm into the board: touching is meant there, sinking in is not.
   const auto planned = plan_routine(
-      teasel(), routine_of("  - take: {piece: cup_1, from: 100 mm, raise: 90 mm}\n"
-                           "  - put: {piece: cup_1, in: board, at: [-160 mm, -50 mm, -20 mm], turn: "
-                           "free, lower: 90 mm}\n"));
+      teasel(),
+      routine_of("  - take: {piece: cup_1, from: 100 mm, raise: 90 mm}\n"
+                 "  - put: {piece: cup_1, in: board, at: [-160 mm, -50 mm, -20 mm], turn: "
+                 "free, lower: 90 mm}\n"));
   REQUIRE_FALSE(planned);
-  CHECK_THAT(planned.reason().text,
-             Contains("lower cup_1") &&
-                 Contains("teasel.cup_1 and ware_board may touch, but would be 20.0 mm deep in each "
-                          "other"));
+  CHECK_THAT(
+      planned.reason().text,
+      Contains("cup_1: none of the ") &&
+          Contains("teasel.cup_1 and ware_board may touch, but would be 20.0 mm deep in each "
+                   "other"));
 }
 
 TEST_CASE("an earlier choice that would have to change is named") {
