@@ -34,22 +34,6 @@ struct Own {
   std::vector<std::string> unsure;
 };
 
-// "cup_1 = VALUES" as a name and its values.
-std::pair<std::string, std::vector<std::string>> named_values(const std::string& text,
-                                                              const std::string& option,
-                                                              const std::string& example) {
-  const auto equals = text.find('=');
-  if (equals == std::string::npos)
-    throw InputError(fmt::format("{}: '{}' names no piece and its values", option, text),
-                     "write it like " + example);
-  const auto trimmed = [](std::string one) {
-    one.erase(0, one.find_first_not_of(' '));
-    one.erase(one.find_last_not_of(' ') + 1);
-    return one;
-  };
-  return {trimmed(text.substr(0, equals)), split_at_commas(text.substr(equals + 1))};
-}
-
 // Where pieces are found, and how well that is known.
 std::vector<PieceInput> read_pieces(const Own& own, const Cell& cell) {
   std::vector<PieceInput> out;
@@ -61,7 +45,8 @@ std::vector<PieceInput> read_pieces(const Own& own, const Cell& cell) {
   };
   for (const std::string& text : own.pieces) {
     const std::string option = "--piece";
-    const auto [name, values] = named_values(text, option, "\"cup_1 = 105 mm, 512 mm, 560 mm\"");
+    const auto [name, value_text] = named_value(text, option, "cup_1 = 105 mm, 512 mm, 560 mm");
+    const std::vector<std::string> values = split_at_commas(value_text);
     if (values.size() != 3 && values.size() != 6)
       throw InputError(
           fmt::format("{}: expected x, y, z and perhaps roll, pitch, yaw, found {} "
@@ -80,8 +65,8 @@ std::vector<PieceInput> read_pieces(const Own& own, const Cell& cell) {
   }
   for (const std::string& text : own.unsure) {
     const std::string option = "--unsure";
-    const auto [name, values] =
-        named_values(text, option, "\"cup_1 = 2 mm\" or \"cup_1 = 2 mm, 3 deg\"");
+    const auto [name, value_text] = named_value(text, option, "cup_1 = 2 mm, 3 deg");
+    const std::vector<std::string> values = split_at_commas(value_text);
     if (values.empty() || values.size() > 2)
       throw InputError(fmt::format("{}: expected a length and perhaps an angle", option));
     PieceInput& one = input(name, option);

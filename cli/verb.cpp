@@ -57,17 +57,22 @@ Target find_target(const std::vector<Target>& targets, const std::string& name) 
 
 }  // namespace
 
+NamedValue named_value(const std::string& text, const std::string& option,
+                       const std::string& example) {
+  const std::size_t equals = text.find('=');
+  if (equals == std::string::npos)
+    throw InputError(fmt::format("{}: '{}' does not say how much", option, text),
+                     fmt::format("write it like {} \"{}\"", option, example));
+  return {std::string(trimmed(std::string_view(text).substr(0, equals))),
+          std::string(trimmed(std::string_view(text).substr(equals + 1)))};
+}
+
 Node settings_as_node(const std::vector<std::string>& settings, const std::string& option,
                       const std::string& example) {
   std::string out;
   for (const std::string& setting : settings) {
-    const std::size_t equals = setting.find('=');
-    if (equals == std::string::npos)
-      throw InputError(fmt::format("{}: '{}' does not say how much", option, setting),
-                       fmt::format("write it like {} \"{}\"", option, example));
-    out += fmt::format("{}{}: {}", out.empty() ? "" : ", ",
-                       trimmed(std::string_view(setting).substr(0, equals)),
-                       trimmed(std::string_view(setting).substr(equals + 1)));
+    const NamedValue one = named_value(setting, option, example);
+    out += fmt::format("{}{}: {}", out.empty() ? "" : ", ", one.name, one.value);
   }
   return as_node("{" + out + "}", option);
 }

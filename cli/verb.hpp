@@ -86,6 +86,14 @@ double read_clearance(const Arguments& arguments);
 /// commas between: "0 deg, -20 deg, ...".
 Posture read_posture_argument(const Arm& arm, const std::string& text, const std::string& option);
 
+/// "NAME = VALUE" as the two, without blanks round them; `example` is for the message.
+struct NamedValue {
+  std::string name;
+  std::string value;
+};
+NamedValue named_value(const std::string& text, const std::string& option,
+                       const std::string& example);
+
 /// Settings such as "tool = 2" as the map that a file would hold; `example` is for the message.
 Node settings_as_node(const std::vector<std::string>& settings, const std::string& option,
                       const std::string& example);

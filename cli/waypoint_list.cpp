@@ -64,13 +64,9 @@ void read_passing(const WaypointArguments& list, std::vector<AskedWaypoint>& way
       for (AskedWaypoint* one : waypoints_named(waypoints, name, "--stops")) one->stop = true;
   if (list.waits.empty()) return;
   for (const std::string& one : split_at_commas(list.waits)) {
-    const auto equals = one.find('=');
-    if (equals == std::string::npos)
-      throw InputError(fmt::format("--waits: found '{}'", one),
-                       "write it like over_bucket = 0.5 s");
-    const std::string name(trimmed(std::string_view(one).substr(0, equals)));
-    const double time = for_option(
-        "--waits", [&] { return parse_quantity(one.substr(equals + 1), dimension::time); });
+    const auto [name, value] = named_value(one, "--waits", "over_bucket = 0.5 s");
+    const double time =
+        for_option("--waits", [&, &text = value] { return parse_quantity(text, dimension::time); });
     if (!(time > 0.0)) throw InputError("--waits: a wait is above zero");
     for (AskedWaypoint* at : waypoints_named(waypoints, name, "--waits")) at->wait = time;
   }

@@ -4,7 +4,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <functional>
 #include <numbers>
 
 #include "elbowroom/base/input_error.hpp"
@@ -14,34 +13,12 @@
 #include "elbowroom/kinematics/forward.hpp"
 #include "elbowroom/model/posture_text.hpp"
 #include "elbowroom/reach/diagnosis.hpp"
+#include "elbowroom/reach/full_turns.hpp"
 #include "elbowroom/reach/posture_search.hpp"
 #include "elbowroom/reach/tool_swing.hpp"
 
 namespace er {
 namespace {
-
-// Every way to add full turns to revolute joints and stay within the ranges. A continuous joint has
-// no end of them: it takes the turn nearest to where travel is counted from.
-void for_each_full_turn(const TargetOnArm& target, const Posture& posture, const Posture& from,
-                        const std::function<void(const Posture&)>& use) {
-  const Arm& arm = target.arm();
-  const std::function<void(int, Posture)> choose = [&](int k, Posture q) {
-    if (k == arm.dof()) return use(q);
-    if (arm.moving_joint(k).kind != JointKind::revolute) return choose(k + 1, q);
-    const double lower = target.lower()[k];
-    const double upper = target.upper()[k];
-    if (!std::isfinite(upper - lower)) {
-      q[k] = from[k] + std::remainder(q[k] - from[k], kTurn);
-      return choose(k + 1, q);
-    }
-    const double lowest = q[k] - kTurn * std::floor((q[k] - lower + 1e-12) / kTurn);
-    for (double value = lowest; value <= upper + 1e-12; value += kTurn) {
-      q[k] = value;
-      choose(k + 1, q);
-    }
-  };
-  choose(0, posture);
-}
 
 Posture travel_start(const Arm& arm, const ReachOptions& options) {
   if (options.from.size() > 0) {
@@ -160,12 +137,14 @@ Verdict<Reach> reach(const CellQuery& asked, const Target& target, const ReachOp
   for (const PostureSearch::Found& one : search.found()) {
     if (!one.is_free) ++out.colliding;
     if (!one.is_free && !options.rate_refused) continue;
-    for_each_full_turn(on_arm, one.posture, ranking.from(), [&](const Posture& posture) {
+    std::vector<Posture> turned;
+    append_full_turns(arm, on_arm.lower(), on_arm.upper(), one.posture, ranking.from(), turned);
+    for (const Posture& posture : turned) {
       ReachSolution rated = ranking.rate(posture, one.branch, parts);
       rated.free_joint = one.free_joint;
       rated.view_blocked_by = one.view_blocked_by;
       (one.is_free ? out.solutions : colliding).push_back(std::move(rated));
-    });
+    }
   }
   // A difference in the tenth digit is rounding, and is not to choose: the order found decides.
   const auto by_cost = [](const ReachSolution& a, const ReachSolution& b) {

@@ -281,7 +281,6 @@ Rehearsal rehearse(const Cell& cell, const PlannedRoutine& planned, const Rehear
     step.of = plan.step.of;
     step.kind = kind_of(plan.step.action);
     step.how = plan.how;
-    step.tightest = plan.tightest(arm);
     step.held = account.held();
     if (supervision.stop.stop_requested()) fault(step, "told to stop before it was replayed");
     step.duration = plan.motion.duration();

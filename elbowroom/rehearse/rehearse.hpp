@@ -36,7 +36,6 @@ struct RehearsedStep {
   std::string of = {};  ///< what the step is a part of
   std::string_view kind = {};
   std::string how = {};                ///< the way chosen, in words
-  std::string tightest = {};           ///< the limit that the plan uses most
   std::vector<std::string> held = {};  ///< pieces in the hand during the step
   std::vector<ExcusedContact> excused = {};
   double duration = 0.0;  ///< seconds

@@ -8,6 +8,7 @@
 
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/reach/closed_form.hpp"
+#include "elbowroom/reach/full_turns.hpp"
 #include "elbowroom/reach/seven_centres.hpp"
 
 namespace er {
@@ -34,28 +35,10 @@ PosePostures::PosePostures(const Arm& arm, const Tool& tool, const Posture& rest
 
 bool PosePostures::can() const { return forms_->closed || forms_->seven; }
 
-void PosePostures::with_full_turns(const Posture& posture, std::vector<Posture>& out) const {
-  const Limits& limits = arm_.limits();
-  std::vector<Posture> all{posture};
-  for (int k = 0; k < arm_.dof(); ++k) {
-    const double lower = limits.lower[k] - 1e-9;
-    const double upper = limits.upper[k] + 1e-9;
-    const bool turns = arm_.moving_joint(k).kind == JointKind::revolute;
-    std::vector<Posture> next;
-    for (const Posture& one : all) {
-      if (!turns || !std::isfinite(upper - lower)) {
-        if (one[k] >= lower && one[k] <= upper) next.push_back(one);
-        continue;
-      }
-      const double lowest = one[k] - kTurn * std::floor((one[k] - lower) / kTurn);
-      for (double value = lowest; value <= upper; value += kTurn) {
-        next.push_back(one);
-        next.back()[k] = std::clamp(value, limits.lower[k], limits.upper[k]);
-      }
-    }
-    all = std::move(next);
-  }
-  out.insert(out.end(), all.begin(), all.end());
+bool PosePostures::is_in_range(const Posture& posture) const {
+  constexpr double kSlack = 1e-9;  // rad or m
+  return (posture.array() >= arm_.limits().lower.array() - kSlack).all() &&
+         (posture.array() <= arm_.limits().upper.array() + kSlack).all();
 }
 
 void PosePostures::at(const Pose& tip, std::vector<Posture>& out) const {
@@ -65,7 +48,12 @@ void PosePostures::at(const Pose& tip, std::vector<Posture>& out) const {
       for (std::size_t i = 0; i < chain.screws.size(); ++i)
         if (chain.screws[i].posture_index >= 0)
           posture[chain.screws[i].posture_index] = one.values[i];
-      with_full_turns(posture, out);
+      const std::size_t first = out.size();
+      append_full_turns(arm_, arm_.limits().lower, arm_.limits().upper, posture, rest_, out);
+      // Joints that slide may be out of their ranges.
+      out.erase(std::remove_if(out.begin() + static_cast<std::ptrdiff_t>(first), out.end(),
+                               [&](const Posture& turned) { return !is_in_range(turned); }),
+                out.end());
     }
   };
   if (forms_->closed) {

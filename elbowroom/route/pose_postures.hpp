@@ -19,10 +19,9 @@ class PosePostures {
   [[nodiscard]] bool can() const;
   /// Appends the postures that keep the ranges, always in the same order of branches.
   void at(const Pose& tip, std::vector<Posture>& out) const;
-  /// A posture brought into the ranges by full turns, and all others that are; appended.
-  void with_full_turns(const Posture& posture, std::vector<Posture>& out) const;
 
  private:
+  [[nodiscard]] bool is_in_range(const Posture& posture) const;
   struct Forms;
   Arm arm_;
   Posture rest_;

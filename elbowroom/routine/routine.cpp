@@ -10,22 +10,6 @@
 
 namespace er {
 
-std::string PlannedStep::tightest(const Arm& arm) const {
-  const char* what = "";
-  PeakUse most;
-  const auto look = [&](const PeakUse& use, const char* name) {
-    if (use.joint < 0 || use.share <= most.share) return;
-    most = use;
-    what = name;
-  };
-  look(peaks.velocity, "velocity");
-  look(peaks.acceleration, "acceleration");
-  look(torque, "torque");
-  if (most.joint < 0) return "-";
-  return fmt::format("{} of {}, {:.0f} %", what, arm.moving_joint(most.joint).name,
-                     100.0 * most.share);
-}
-
 double PlannedRoutine::duration() const {
   double sum = 0.0;
   for (const PlannedStep& step : steps) sum += step.motion.duration();
@@ -86,7 +70,7 @@ std::string PlannedRoutine::explanation() const {
     if (step.refused.empty()) continue;
     // What is refused for the same reason, in one line.
     std::map<std::string, int> counts;
-    for (const RefusedWay& one : step.refused) ++counts[one.reason];
+    for (const std::string& reason : step.refused) ++counts[reason];
     out += fmt::format("  step {}, {}: {} way{} refused\n", step.number, step.step.name,
                        step.refused.size(), step.refused.size() == 1 ? "" : "s");
     for (const auto& [reason, count] : counts) out += fmt::format("    {} x {}\n", count, reason);

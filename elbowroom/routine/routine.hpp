@@ -47,13 +47,6 @@ struct RoutineOptions {
   int most_looks_after = 16;
 };
 
-/// A way of a step that was planned and could not be done.
-struct RefusedWay {
-  int from_way = 0;  ///< of the step before
-  int way = 0;
-  std::string reason = {};
-};
-
 struct PlannedStep {
   Step step = {};
   double clearance = 0.0;  ///< proved for the whole step, m, with pieces wherever they may be
@@ -65,14 +58,9 @@ struct PlannedStep {
   std::optional<Cell> cell = {};  ///< what stands where during the step, and what is held
   /// Pairs that may touch during the step, beside those of the cell as it is described.
   std::vector<MeantContact> excused = {};
-  MotionPeaks peaks = {};
-  PeakUse torque = {};
-  std::optional<ToolPath::Deviation> stray = {};  ///< of tool moves
-  std::vector<RefusedWay> refused = {};           ///< other ways, and why not
+  std::vector<std::string> refused = {};  ///< why other ways of it could not be done, one each
 
   [[nodiscard]] double duration() const { return motion.duration(); }
-  /// "velocity of wrist_bend, 100 %": the limit that is used most.
-  [[nodiscard]] std::string tightest(const Arm& arm) const;
 };
 
 struct PlannedRoutine {

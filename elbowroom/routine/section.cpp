@@ -133,19 +133,14 @@ std::optional<WaySearch::Found> Section::look(int layer, int number, int tries) 
   }
   const RoutineState& from = states_[at][static_cast<std::size_t>(move.from)];
   const RoutineState& to = states_[at + 1][static_cast<std::size_t>(move.to)];
-  // Whether it goes straight is quick to see.
-  if (std::holds_alternative<FreeMove>(step(at).action) && !out.not_straight) {
-    auto motion = planner_.motion_of(step(at), from, to, move, {.tries = 0}, supervision_);
-    if (motion) {
-      out.motion = std::move(motion).value();
-      return WaySearch::Found{out.motion->motion.duration() + move.posture_cost};
-    }
-    if (motion.reason().cause == Cause::no_route) {
-      out.not_straight = true;
-      return WaySearch::Found{move.least, false};
-    }
+  // Whether a free move goes straight is quick to see.
+  const bool first_look = std::holds_alternative<FreeMove>(step(at).action) && !out.not_straight;
+  auto motion =
+      planner_.motion_of(step(at), from, to, move, {.tries = first_look ? 0 : tries}, supervision_);
+  if (first_look && !motion && motion.reason().cause == Cause::no_route) {
+    out.not_straight = true;
+    return WaySearch::Found{move.least, false};
   }
-  auto motion = planner_.motion_of(step(at), from, to, move, {.tries = tries}, supervision_);
   if (!motion) {
     out = {std::nullopt, bare(motion.reason().text), motion.reason().cause};
     return std::nullopt;
@@ -221,20 +216,11 @@ std::vector<PlannedStep> Section::planned(const WaySearch::Way& way) const {
                     .number = steps_[layer] + 1,
                     .how = chosen && end.way > 0 ? end.how : std::string{},
                     .cell = motion.cell,
-                    .excused = move.meant,
-                    .peaks = motion.peaks,
-                    .torque = motion.torque,
-                    .stray = motion.stray};
+                    .excused = move.meant};
     for (const StepWays::Refusal& refusal : ways_[layer].refused)
-      one.refused.push_back({states_[layer][static_cast<std::size_t>(refusal.from)].way, 0,
-                             bare(refusal.reason.text)});
-    for (std::size_t i = 0; i < looked_[layer].size(); ++i) {
-      if (looked_[layer][i].reason.empty()) continue;
-      const StepMove& other = ways_[layer].moves[i];
-      one.refused.push_back({states_[layer][static_cast<std::size_t>(other.from)].way,
-                             states_[layer + 1][static_cast<std::size_t>(other.to)].way,
-                             looked_[layer][i].reason});
-    }
+      one.refused.push_back(bare(refusal.reason.text));
+    for (const Looked& looked : looked_[layer])
+      if (!looked.reason.empty()) one.refused.push_back(looked.reason);
     out.push_back(std::move(one));
   }
   return out;

@@ -424,7 +424,7 @@ Motion rest(const Posture& posture, double time) {
 
 Verdict<StepMotion> finished(const Verdict<PacedMotion>& paced, const CellQuery& query) {
   if (!paced) return paced.reason();
-  return StepMotion{paced->motion, query.cell(), paced->peaks, paced->torque, paced->stray};
+  return StepMotion{paced->motion, query.cell()};
 }
 
 }  // namespace

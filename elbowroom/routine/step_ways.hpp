@@ -50,9 +50,6 @@ struct StepWays {
 struct StepMotion {
   Motion motion = {};
   Cell cell;
-  MotionPeaks peaks = {};
-  PeakUse torque = {};
-  std::optional<ToolPath::Deviation> stray = {};
 };
 
 /// What the steps of one routine have in common.

@@ -20,10 +20,6 @@ WaySearch::WaySearch(std::vector<int> states, std::vector<std::vector<LayerMove>
   times_least_of_more_ = times_least_;
 }
 
-WaySearch::Known WaySearch::known(int layer, int move) const {
-  return moves_[static_cast<std::size_t>(layer)][static_cast<std::size_t>(move)].known;
-}
-
 void WaySearch::forget(int layer, int number) {
   Move& move = moves_[static_cast<std::size_t>(layer)][static_cast<std::size_t>(number)];
   move.known = Known::nothing;

@@ -56,14 +56,12 @@ class WaySearch {
   void forbid_end(int state);
 
   [[nodiscard]] int looks() const { return looks_; }
-  /// What is known of a move: nothing, that it costs more than its least, its cost, or that it
-  /// cannot be done.
-  enum class Known { nothing, costs_more, can_be_done, cannot };
-  [[nodiscard]] Known known(int layer, int move) const;
   /// States of a layer that can be got to by moves not known to fail.
   [[nodiscard]] std::vector<bool> within_reach(int layer) const;
 
  private:
+  // Of a move: nothing, that it costs more than its least, its cost, or that it cannot be done.
+  enum class Known { nothing, costs_more, can_be_done, cannot };
   struct Move {
     LayerMove given;
     double cost = 0.0;  // at least, or in truth
