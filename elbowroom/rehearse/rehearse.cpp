@@ -167,15 +167,16 @@ class HeldAccount {
 
 // How deep what is excused goes into each other: meant contacts touch, and no more.
 void check_contacts(const Cell& cell, const Arm& arm, const std::vector<MeantContact>& excused,
-                    const std::vector<Posture>& samples, RehearsedStep& step) {
+                    const std::vector<Posture>& samples, double uncertainty, RehearsedStep& step) {
   for (const MeantContact& contact : excused) {
     ReplayClearance replay(cell, arm, contact);
     ExcusedContact out{contact, std::numeric_limits<double>::infinity()};
     for (const Posture& posture : samples)
       out.least = std::min(out.least, replay.nearest(posture, out.least).distance);
-    if (out.least < -kDeepestContact)
+    const double counted = counted_distance(out.least, cell, contact, uncertainty);
+    if (counted < -kDeepestContact)
       fault(step, fmt::format("{} and {} may touch, but are {} deep in each other", contact.first,
-                              contact.second, text_length(-out.least)));
+                              contact.second, text_length(-counted)));
     step.excused.push_back(std::move(out));
   }
 }
@@ -306,7 +307,7 @@ Rehearsal rehearse(const Cell& cell, const PlannedRoutine& planned, const Rehear
         supervision.progress((out.duration + static_cast<double>(i) * tick) / planned.duration(),
                              "rehearsing " + step.name);
     }
-    check_contacts(account.cell(), arm, plan.excused, samples, step);
+    check_contacts(account.cell(), arm, plan.excused, samples, planned.uncertainty, step);
     if (const std::string wrong = account.after(plan.step, last); !wrong.empty())
       fault(step, wrong);
     if (step.clearance <= step.asked_clearance - kClearanceSlack)

@@ -26,6 +26,14 @@ PlacedBody placed_body(const Cell& cell, const Arm& arm, const std::string& name
   return {};
 }
 
+// A link of its own, not a piece that it holds.
+bool is_link_of_an_arm(const Cell& cell, const std::string& name) {
+  for (const Arm& arm : cell.arms())
+    for (std::size_t i = 0; i < arm.links().size(); ++i)
+      if (!arm.links()[i].held && link_name(arm, static_cast<int>(i)) == name) return true;
+  return false;
+}
+
 }  // namespace
 
 double least_distance(const Cell& cell, const Arm& arm, const MeantContact& pair,
@@ -50,6 +58,18 @@ double least_distance(const Cell& cell, const Arm& arm, const MeantContact& pair
                          .distance);
   }
   return least;
+}
+
+double counted_distance(double least, const Cell& cell, const MeantContact& pair,
+                        double uncertainty) {
+  const auto is_piece = [&](const std::string& name) {
+    return std::any_of(cell.pieces().begin(), cell.pieces().end(),
+                       [&](const Body& piece) { return piece.name == name; });
+  };
+  const bool comes_to_grip =
+      is_piece(pair.first) != is_piece(pair.second) &&
+      (is_link_of_an_arm(cell, pair.first) || is_link_of_an_arm(cell, pair.second));
+  return comes_to_grip ? least - uncertainty : least;
 }
 
 }  // namespace er

@@ -14,4 +14,10 @@ inline constexpr double kDeepestContact = 5e-4;
 double least_distance(const Cell& cell, const Arm& arm, const MeantContact& pair,
                       const Motion& motion, int samples);
 
+/// Such a distance as it counts where pieces may be off by `uncertainty` (m): what is not known of
+/// a piece brings it nearer to what comes to grip it. A piece and what it stands on are where they
+/// are together.
+double counted_distance(double least, const Cell& cell, const MeantContact& pair,
+                        double uncertainty);
+
 }  // namespace er

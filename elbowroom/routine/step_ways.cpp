@@ -485,12 +485,14 @@ Verdict<StepMotion> StepPlanner::motion_of(const Step& step, const RoutineState&
   if (!motion) return motion;
   // What may touch is no part of the proof.
   for (const MeantContact& contact : move.meant) {
-    const double least =
-        least_distance(query.cell(), query.arm(), contact, motion->motion, kContactSamples);
+    const double least = counted_distance(
+        least_distance(query.cell(), query.arm(), contact, motion->motion, kContactSamples),
+        query.cell(), contact, more_);
     if (least < -kDeepestContact)
       return Reason{Cause::in_collision,
-                    fmt::format("no: {} and {} may touch, but would be {} deep in each other",
-                                contact.first, contact.second, text_length(-least))};
+                    fmt::format("no: {} and {} may touch, but would be {} deep in each other{}",
+                                contact.first, contact.second, text_length(-least),
+                                more_ > 0.0 ? " where pieces are as far off as they may be" : "")};
   }
   return motion;
 }

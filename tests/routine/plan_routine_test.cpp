@@ -155,6 +155,19 @@ TEST_CASE("pieces are found elsewhere, and the verdict holds for all that is not
     to_it.uncertainty = 0.0;
     CHECK(rehearse(off, to_it, {.rate = 200.0}).passed());
   }
+  // Fingers are 5 mm from a cup on each side: one that may be 7 mm off would be pushed over.
+  const Routine wide =
+      routine_of("  - take: {piece: cup_4, from: 100 mm, raise: 60 mm}\n", "start: over_board\n");
+  const auto pushed =
+      plan_routine(teasel(), wide, {.pieces = {{.piece = "cup_4", .within = 0.007}}});
+  REQUIRE_FALSE(pushed);
+  CHECK_THAT(pushed.reason().text,
+             Contains("teasel.gripper and cup_4 may touch, but would be 2.0 mm deep in each other "
+                      "where pieces are as far off as they may be"));
+  PlannedRoutine unsure = *planned;
+  unsure.uncertainty = 0.007;
+  CHECK_THAT(rehearse(cell, unsure, {.rate = 100.0}).steps[1].fault,
+             Contains(" may touch, but are 2.0 mm deep in each other"));
   CHECK_THROWS_AS(plan_routine(teasel(), routine, {.pieces = {{.piece = "cup_9"}}}), InputError);
   CHECK_THROWS_AS(plan_routine(teasel(), routine, {.pieces = {{.piece = "cup_1", .within = -1.0}}}),
                   InputError);
