@@ -164,7 +164,7 @@ TEST_CASE("pace: tool moves and waypoints that make no sense") {
                "--speeds: found 2, and 2 waypoints have 1 stretches");
   refused_move(list + "--speeds '150 %'", "at most 100 %");
   refused_move(list + "--stops over_buckt", "--stops: unknown waypoint 'over_buckt'");
-  refused_move(list + "--waits 'over_bucket 1 s'", "write it like over_bucket = 0.5 s");
+  refused_move(list + "--waits 'over_bucket 1 s'", "'over_bucket 1 s' does not say how much");
   refused_move(list + "--polynomial cubic --waits 'over_bucket = 1 s'",
                "which are of straight lines");
 }
