@@ -102,7 +102,7 @@ Answer run(const Own& own, bool told) {
   const Rehearsal rehearsal =
       rehearse(cell, *planned, {}, {.progress = progress_bar(), .stop = {}});
   story.tell(rehearsal.summary());
-  story.show(rehearsal.report(arm));
+  story.show(rehearsal.report(cell));
   write_file(file("steps.csv"), rehearsal_csv(rehearsal));
   write_file(file("motion.csv"), motion_csv(planned->whole(), arm));
   plot_motion(file("motion.png"), planned->whole(), arm, plot_of(*planned));
@@ -116,14 +116,12 @@ Answer run(const Own& own, bool told) {
   write_file(file("survey.csv"), survey_csv(places));
 
   story.part("7. Draw: the arm in the kiln, with the path of its tool through the routine.");
-  double until = 0.0;
-  // Where it lets go of the cup.
-  Cell there = cell;
+  double until = 0.0;  // where it lets go of the cup
   for (const PlannedStep& step : planned->steps) {
     if (std::holds_alternative<Release>(step.step.action)) break;
-    until += step.motion.duration();
-    there = *step.cell;
+    until = step.ends();
   }
+  const Cell there = planned->cell_at(cell, until);
   Scene scene(there, postures_with(there, arm, planned->whole().at(until).position));
   add_tool_path(scene, arm, planned->whole());
   write_png(file("cell.png"), render(scene, best_view(scene)));
@@ -137,7 +135,7 @@ Answer run(const Own& own, bool told) {
   text += fmt::format("  now change a number in {} and run it again\n",
                       (data / "glaze.cell.yaml").string());
   return {rehearsal.passed() ? Exit::yes : Exit::no, text,
-          json_object({{"rehearsal", json_of(arm, rehearsal)},
+          json_object({{"rehearsal", json_of(cell, rehearsal)},
                        {"survey", json_of(places)},
                        {"files", json_of(files)},
                        {"seconds", json_of(seconds)}})};

@@ -29,13 +29,6 @@ struct Own {
   int height = RenderOptions{}.height;
 };
 
-double end_of_step(const PlannedRoutine& planned, int step) {
-  double time = 0.0;
-  for (int i = 0; i < step; ++i)
-    time += planned.steps[static_cast<std::size_t>(i)].motion.duration();
-  return time;
-}
-
 // The arm at zero with its dimensions, to be held beside a data sheet.
 Answer draw_dimensioned(const Own& own, const Cell& cell) {
   const Arm& arm = for_option("--arm", [&]() { return std::cref(cell.arm(own.a.arm)); });
@@ -86,7 +79,10 @@ Answer run(const Own& own) {
     if (!plan) return no(plan.reason());
     planned = std::move(plan).value();
   }
-  const Arm& arm = for_option("--arm", [&]() { return std::cref(cell.arm(arm_name)); });
+  const Cell moving = planned ? planned->moving_cell(cell) : cell;
+  const Arm& arm = for_option("--arm", [&]() {
+    return std::cref(planned ? planned->moving_arm(moving) : cell.arm(arm_name));
+  });
   if (own.plot) {
     PlotOptions options = plot_of(*planned);
     options.width = own.width;
@@ -98,13 +94,15 @@ Answer run(const Own& own) {
         json_object({{"duration", json_of(planned->duration())}, {"files", json_of(own.a.outs)}})};
   }
   Posture posture = arm.home_or_zero();
-  Cell here = cell;  // with what is held then
+  Cell here = moving;  // with what is held then
   if (planned && own.at.empty()) {
     const int steps = static_cast<int>(planned->steps.size());
     if (own.step < 0 || own.step > steps)
       throw InputError(fmt::format("--step: expected 0 to {}, found {}", steps, own.step));
-    posture = planned->whole().at(end_of_step(*planned, own.step)).position;
-    if (own.step > 0) here = *planned->steps[static_cast<std::size_t>(own.step - 1)].cell;
+    const double time =
+        own.step == 0 ? 0.0 : planned->steps[static_cast<std::size_t>(own.step - 1)].ends();
+    posture = planned->whole().at(time).position;
+    here = planned->moving_cell(planned->cell_at(cell, time));
   }
   if (!own.at.empty()) posture = read_posture_argument(arm, own.at, "--at");
   Scene scene(here, postures_with(here, arm, posture));

@@ -6,6 +6,7 @@
 
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/draw/tool_path.hpp"
+#include "elbowroom/model/arms_as_one.hpp"
 
 namespace er::cli {
 
@@ -18,7 +19,8 @@ PlotOptions plot_of(const PlannedRoutine& planned) {
 
 void add_tool_path(Scene& scene, const Arm& arm, const Motion& motion) {
   const int samples = static_cast<int>(std::ceil(motion.duration() * 100.0));
-  scene.add_path(tool_path(arm, motion, samples), kPathColour);
+  for (const Tool& tool : first_tools(arm))
+    scene.add_path(tool_path(arm, motion, samples, tool.name), kPathColour);
 }
 
 }  // namespace er::cli

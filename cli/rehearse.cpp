@@ -131,12 +131,13 @@ Drawn drawn(const PlannedRoutine& planned) {
 
 void write_files(const Own& own, const Cell& cell, const PlannedRoutine& planned,
                  const Rehearsal& rehearsal) {
-  const Arm& arm = cell.arm(planned.routine.arm);
+  const Cell moving = planned.moving_cell(cell);
+  const Arm& arm = planned.moving_arm(moving);
   for (const std::string& file : own.a.outs) {
     if (file.ends_with(".csv"))
       write_file(file, rehearsal_csv(rehearsal));
     else if (file.ends_with(".glb") || file.ends_with(".gltf"))
-      write_gltf(file, cell, arm, timed_postures(planned.whole()),
+      write_gltf(file, moving, arm, timed_postures(planned.whole()),
                  [&](const Body& piece, double time) { return planned.place_of(piece, time); });
     else
       plot_motion(file, planned.whole(), arm, plot_of(planned));
@@ -174,7 +175,6 @@ Answer run(const Own& own) {
   write_files(own, here, planned, rehearsal);
   std::vector<std::string> files = own.a.outs;
   if (!own.motion.empty()) files.push_back(own.motion);
-  const Arm& arm = query.arm();
   const Drawn lines = drawn(planned);
   if (!own.drawn.empty()) {
     if (lines.json.empty())
@@ -183,9 +183,9 @@ Answer run(const Own& own) {
     files.push_back(own.drawn);
   }
   return {rehearsal.passed() ? Exit::yes : Exit::no,
-          rehearsal.summary() + "\n" + rehearsal.report(arm, own.all) + uncertainty_text(planned) +
+          rehearsal.summary() + "\n" + rehearsal.report(here, own.all) + uncertainty_text(planned) +
               lines.text + (own.explain ? planned.explanation() : std::string{}) + wrote(files),
-          json_with(json_of(arm, rehearsal), "drawings",
+          json_with(json_of(here, rehearsal), "drawings",
                     fmt::format("[{}]", fmt::join(lines.json, ",")))};
 }
 

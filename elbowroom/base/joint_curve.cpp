@@ -109,6 +109,15 @@ JointCurve JointCurve::cut(double from, double to) const {
   return JointCurve(std::move(kept));
 }
 
+JointCurve JointCurve::joints(int first, int count) const {
+  assert(first >= 0 && count > 0 && first + count <= dof());
+  std::vector<CurvePiece> few;
+  for (const CurvePiece& piece : pieces_)
+    few.push_back({piece.duration,
+                   {piece.joints.begin() + first, piece.joints.begin() + first + count}});
+  return JointCurve(std::move(few));
+}
+
 JointCurve JointCurve::then(const JointCurve& next) const {
   if (pieces_.empty()) return next;
   if (next.pieces_.empty()) return *this;
@@ -121,6 +130,58 @@ JointCurve JointCurve::then(const JointCurve& next) const {
   std::vector<CurvePiece> all = pieces_;
   all.insert(all.end(), next.pieces_.begin(), next.pieces_.end());
   return JointCurve(std::move(all));
+}
+
+JointCurve at_rest(const Posture& posture, double duration) {
+  CurvePiece piece{duration, {}};
+  for (const double value : posture) piece.joints.push_back({value});
+  return JointCurve({std::move(piece)});
+}
+
+namespace {
+
+constexpr double kSameTime = 1e-12;  // of the whole
+
+// The polynomials of a curve from `time` on, as they are until its next piece begins; which piece
+// that is, is looked up a little later, where rounding cannot mistake it.
+void add_joints(const StartedCurve& one, double time, double later, std::vector<Quintic>& out) {
+  const double local = later - one.begins;
+  const std::vector<CurvePiece>& pieces = one.curve.pieces();
+  if (local < 0.0 || local >= one.curve.duration()) {
+    for (const double value : one.curve.at(local).position) out.push_back({value});
+    return;
+  }
+  double begins = 0.0;
+  std::size_t index = 0;
+  while (index + 1 < pieces.size() && begins + pieces[index].duration <= local)
+    begins += pieces[index++].duration;
+  for (const Quintic& joint : pieces[index].joints) out.push_back(shifted(joint, time - one.begins - begins));
+}
+
+}  // namespace
+
+JointCurve side_by_side(const std::vector<StartedCurve>& curves, double until) {
+  std::vector<double> times{0.0, until};
+  for (const StartedCurve& one : curves) {
+    if (one.curve.pieces().empty() || !(one.begins >= 0.0) ||
+        !(one.begins + one.curve.duration() <= until * (1.0 + kSameTime)))
+      throw InputError("curves side by side begin at zero or later and end before they all do");
+    double time = one.begins;
+    times.push_back(time);
+    for (const CurvePiece& piece : one.curve.pieces()) times.push_back(time += piece.duration);
+  }
+  std::sort(times.begin(), times.end());
+  std::vector<CurvePiece> pieces;
+  double from = 0.0;
+  for (const double to : times) {
+    if (to > until || to - from <= kSameTime * until) continue;
+    CurvePiece piece{to - from, {}};
+    const double later = from + std::min(1e-9 * until, 0.5 * (to - from));
+    for (const StartedCurve& one : curves) add_joints(one, from, later, piece.joints);
+    pieces.push_back(std::move(piece));
+    from = to;
+  }
+  return JointCurve(std::move(pieces));
 }
 
 JointCurve lines_through(const std::vector<Posture>& waypoints) {

@@ -55,6 +55,8 @@ class JointCurve {
   [[nodiscard]] JointCurve reversed() const;
   /// From one parameter to a later one, both within the curve (InputError).
   [[nodiscard]] JointCurve cut(double from, double to) const;
+  /// Some of its joints alone: `count` from `first` on.
+  [[nodiscard]] JointCurve joints(int first, int count) const;
   /// This curve and then `next`, which must begin where this one ends (to 1e-6; InputError).
   [[nodiscard]] JointCurve then(const JointCurve& next) const;
 
@@ -62,6 +64,18 @@ class JointCurve {
   std::vector<CurvePiece> pieces_;
   std::vector<double> starts_;  // of each piece, and the end of the last
 };
+
+/// Curves of several arms as one of all their joints: each begins at its own parameter (>= 0) and
+/// stands still before and after. All are told of up to `until`, at least as long as any of them.
+/// None may be empty. Throws InputError.
+struct StartedCurve {
+  double begins = 0.0;
+  JointCurve curve;
+};
+JointCurve side_by_side(const std::vector<StartedCurve>& curves, double until);
+
+/// At rest for so long (> 0).
+JointCurve at_rest(const Posture& posture, double duration);
 
 /// Straight joint lines through `waypoints`, one unit of the parameter each. Throws InputError for
 /// fewer than two.

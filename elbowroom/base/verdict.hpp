@@ -56,6 +56,11 @@ struct Reason {
   std::vector<Remedy> remedies = {};
   std::vector<std::string> details = {};  ///< what the sentence sums up, one line each
   std::vector<Posture> postures = {};  ///< what came nearest to a yes, best first; to be looked at
+
+  /// The sentence without the "no: " before it, to be a part of another one.
+  [[nodiscard]] std::string bare() const {
+    return text.rfind("no: ", 0) == 0 ? text.substr(4) : text;
+  }
 };
 
 /// Thrown when the value of a "no" is taken anyway.

@@ -85,6 +85,32 @@ CellQuery CellQuery::with_arm(const Arm& arm) const {
   return {cell().with_arm(arm), arm.name(), data_->others, data_->shelf};
 }
 
+CellQuery CellQuery::with_others(const Cell& cell, std::string_view arm,
+                                 const std::vector<OtherArm>& others) const {
+  return {cell, arm, others, data_->shelf};
+}
+
+CellQuery CellQuery::between_arms(Cell cell, std::string_view arm) {
+  CellDescription few = cell.description();
+  few.fixtures.clear();
+  few.zones.clear();
+  std::erase_if(few.arms, [&](const Arm& one) { return one.name() != arm; });
+  few.contacts.clear();
+  std::vector<MeantContact> contacts = cell.contacts();
+  CellQuery all(Cell::build(std::move(few)).with_known_contacts(contacts), arm);
+  auto data = std::shared_ptr<Data>(
+      new Data{all.cell(), all.arm(), all.pairs(), {}, std::make_shared<MapShelf>()});
+  const auto of = [&](int part) {
+    const int link = data->pairs.moving[static_cast<std::size_t>(part)].link;
+    return data->arm.links()[static_cast<std::size_t>(link)].arm;
+  };
+  std::erase_if(data->pairs.self, [&](const SelfPair& pair) {
+    return of(pair.first) == of(pair.second);
+  });
+  all.data_ = std::move(data);
+  return all;
+}
+
 bool CellQuery::is_free(const PostureRef& posture, double clearance) const {
   PartPoses parts(*this);
   return is_free(posture, clearance, parts);

@@ -71,6 +71,12 @@ class CellQuery {
   [[nodiscard]] CellQuery with_cell(const Cell& cell) const;
   /// The same question of an arm that was changed; its name is the same.
   [[nodiscard]] CellQuery with_arm(const Arm& arm) const;
+  /// The same question of this arm or another one in another cell, where the other arms stand so.
+  [[nodiscard]] CellQuery with_others(const Cell& cell, std::string_view arm,
+                                      const std::vector<OtherArm>& others) const;
+  /// Of arms that were made one (arms_as_one): how they stand to each other, and to the pieces.
+  /// What each of them is to itself, to fixtures and to zones is left out.
+  [[nodiscard]] static CellQuery between_arms(Cell cell, std::string_view arm);
 
   [[nodiscard]] const Cell& cell() const { return data_->cell; }
   [[nodiscard]] const Arm& arm() const { return data_->arm; }

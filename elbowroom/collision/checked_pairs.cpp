@@ -98,11 +98,11 @@ int add_body(CheckedPairs& pairs, std::string name) {
 }
 
 void add_standing(CheckedPairs& pairs, int body, const std::vector<Part>& parts, const Pose& at,
-                  bool is_piece = false) {
+                  bool may_move = false) {
   for (const Part& part : parts)
     if (part.collides)
       pairs.standing.push_back(
-          {.shape = part.shape, .pose = at * part.at, .body = body, .is_piece = is_piece});
+          {.shape = part.shape, .pose = at * part.at, .body = body, .may_move = may_move});
 }
 
 void add_zone(CheckedPairs& pairs, int body, const Zone& zone) {
@@ -143,6 +143,7 @@ bool has_solids(const CheckedPairs& pairs) {
 }  // namespace
 
 bool are_joined(const Arm& arm, int a, int b) {
+  if (link_of(arm, a).arm != link_of(arm, b).arm) return false;
   const int group_a = rigid_group(arm, a);
   const int group_b = rigid_group(arm, b);
   if (group_a == group_b) return true;
@@ -196,7 +197,7 @@ CheckedPairs find_checked_pairs(const Cell& cell, const Arm& arm,
     const auto poses = link_poses(other, posture);
     for (std::size_t l = 0; l < poses.size(); ++l)
       add_standing(pairs, add_body(pairs, link_name(other, static_cast<int>(l))),
-                   other.links()[l].parts, poses[l]);
+                   other.links()[l].parts, poses[l], true);
   }
   std::vector<AlignedBox> boxes;
   for (const StandingPart& part : pairs.standing) {

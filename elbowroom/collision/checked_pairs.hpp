@@ -33,7 +33,7 @@ struct StandingPart {
   Pose pose;  ///< in the world
   int body = 0;
   bool is_zone = false;   ///< a volume without matter
-  bool is_piece = false;  ///< it may be carried away
+  bool may_move = false;  ///< a piece, or part of another arm: elsewhere in the next question
   double margin = 0.0;    ///< of a zone: distances to it count from so far outside its volume
   /// m/s: the cap of a zone that has one
   double speed = std::numeric_limits<double>::infinity();
@@ -71,7 +71,7 @@ struct OtherArm {
 
 /// True for two links of one rigid body, or of two that a joint joins: such a pair is never
 /// checked. A held piece is joined to what it is fixed to and to the fingers on that, not to the
-/// link before.
+/// link before; links of two arms that were made one never are.
 bool are_joined(const Arm& arm, int a, int b);
 
 /// The most that a point fixed in a link (given in its frame) moves per unit of each joint,

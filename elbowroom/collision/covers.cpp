@@ -79,13 +79,13 @@ Covers covers_of(const Arm& arm, const CheckedPairs& pairs, MapShelf& shelf) {
     if (may_be_touched[s]) listed.push_back(static_cast<int>(s));
   LaneObstacles standing = lane_obstacles(pairs.standing, centre, reach);
   std::vector<int> fixed;
-  std::vector<int> pieces;
+  std::vector<int> movable;
   for (std::size_t i = 0; i < standing.items.size(); ++i) {
     const auto part = static_cast<std::size_t>(standing.items[i].standing);
     if (!may_be_touched[part])
-      (pairs.standing[part].is_piece ? pieces : fixed).push_back(static_cast<int>(i));
+      (pairs.standing[part].may_move ? movable : fixed).push_back(static_cast<int>(i));
   }
-  SpaceMap map(*shelf.map_of(reach, standing, fixed), standing, pieces);
+  SpaceMap map(*shelf.map_of(reach, standing, fixed), standing, movable);
   Covers covers{.centre = centre,
                 .margin = rounded_up_to_float(kFloatRounding * std::sqrt(3.0) * reach),
                 .tree = about(lane_tree(arm), centre),

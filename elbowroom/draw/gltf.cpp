@@ -13,6 +13,7 @@
 #include "elbowroom/draw/tool_path.hpp"
 #include "elbowroom/files/write_file.hpp"
 #include "elbowroom/kinematics/forward.hpp"
+#include "elbowroom/model/arms_as_one.hpp"
 
 namespace er {
 namespace {
@@ -230,7 +231,8 @@ std::vector<int> add_arm(Builder& out, const Arm& arm, const Posture& posture) {
     const Link& link = arm.links()[l];
     const int parent =
         link.parent_index < 0 ? 0 : nodes[static_cast<std::size_t>(link.parent_index)];
-    nodes.push_back(out.add_node(arm.name() + "." + link.name, parent, in_parent(arm, poses, l)));
+    nodes.push_back(
+        out.add_node(link_name(arm, static_cast<int>(l)), parent, in_parent(arm, poses, l)));
     out.add_parts(nodes.back(), link.parts);
   }
   return nodes;
@@ -275,13 +277,16 @@ void animate(Builder& out, const Body& piece, int node, const PlaceOfPiece& plac
   track.give(out, node);
 }
 
-void add_tool_path(Builder& out, const Arm& arm, const std::vector<TimedPosture>& frames) {
-  if (arm.tools().empty() || frames.size() < 2) return;
+// Of the first tool; of arms that were made one, of the first of each.
+void add_tool_paths(Builder& out, const Arm& arm, const std::vector<TimedPosture>& frames) {
+  if (frames.size() < 2) return;
   std::vector<Posture> waypoints;
   for (const TimedPosture& frame : frames) waypoints.push_back(frame.posture);
-  const int node = out.add_node("path of " + arm.tools().front().name, 0, Pose{});
   const int points = std::max<int>(200, static_cast<int>(waypoints.size()));
-  out.add_line(node, tool_path(arm, lines_through(waypoints), points), kPathColour);
+  for (const Tool& tool : first_tools(arm)) {
+    const int node = out.add_node("path of " + tool.name, 0, Pose{});
+    out.add_line(node, tool_path(arm, lines_through(waypoints), points, tool.name), kPathColour);
+  }
 }
 
 }  // namespace
@@ -313,7 +318,7 @@ void write_gltf(const std::filesystem::path& path, const Cell& cell, const Arm& 
     if (other.name() != arm.name()) add_arm(out, other, other.home_or_zero());
   const std::vector<int> nodes = add_arm(out, arm, postures.front().posture);
   if (frames.size() > 1) animate(out, arm, nodes, frames);
-  add_tool_path(out, arm, frames);
+  add_tool_paths(out, arm, frames);
   const bool binary = ending == ".glb";
   write_file_through(path, [&](const std::filesystem::path& file) {
     if (!tinygltf::TinyGLTF().WriteGltfSceneToFile(&out.model(), file.string(), true, true, !binary,

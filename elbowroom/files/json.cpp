@@ -328,27 +328,31 @@ Json node_of(const Arm& arm, const PolynomialMotion& paced) {
   return out;
 }
 
-Json node_of(const Arm& arm, const Rehearsal& rehearsal) {
-  const auto use = [&](const MeasuredUse& measured) {
-    return Json{{"share", node_of(measured.share)},
-                {"joint", measured.joint < 0 ? "" : arm.moving_joint(measured.joint).name}};
-  };
+Json node_of(const Cell& cell, const Rehearsal& rehearsal) {
   Json out{{"passed", rehearsal.passed()},
+           {"arms", rehearsal.arms},
            {"duration", node_of(rehearsal.duration)},
            {"ticks", rehearsal.ticks}};
   out["steps"] = Json::array();
   for (const RehearsedStep& s : rehearsal.steps) {
+    const auto use = [&](const MeasuredUse& measured) {
+      return Json{{"share", node_of(measured.share)},
+                  {"joint",
+                   measured.joint < 0 ? "" : cell.arm(s.arm).moving_joint(measured.joint).name}};
+    };
     Json excused = Json::array();
     for (const ExcusedContact& one : s.excused)
       excused.push_back(
           Json{{"pair", {one.pair.first, one.pair.second}}, {"least", node_of(one.least)}});
     out["steps"].push_back(Json{{"number", s.number},
+                                {"arm", s.arm},
                                 {"name", s.name},
                                 {"of", s.of},
                                 {"kind", s.kind},
                                 {"how", s.how},
                                 {"held", s.held},
                                 {"excused", excused},
+                                {"begins", node_of(s.begins)},
                                 {"duration", node_of(s.duration)},
                                 {"range_use", use(s.range)},
                                 {"velocity_use", use(s.velocity)},
@@ -586,8 +590,8 @@ std::string json_of(const Arm& arm, const std::vector<ProfileRun>& runs) {
   }
   return text_of(Json{{"profiles", list}});
 }
-std::string json_of(const Arm& arm, const Rehearsal& rehearsal) {
-  return text_of(node_of(arm, rehearsal));
+std::string json_of(const Cell& cell, const Rehearsal& rehearsal) {
+  return text_of(node_of(cell, rehearsal));
 }
 std::string json_of(const CellQuery& query, const PostureChange& change) {
   Json out = node_of(query, change.route);

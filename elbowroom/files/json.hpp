@@ -71,7 +71,7 @@ std::string json_of(const Arm& arm, const PacedMotion& paced, const MoveComparis
 std::string json_of(const Arm& arm, const PolynomialMotion& paced);
 /// `compared` may be null.
 std::string json_of(const Arm& arm, const MotionAudit& audit, const MotionComparison* compared);
-std::string json_of(const Arm& arm, const Rehearsal& rehearsal);
+std::string json_of(const Cell& cell, const Rehearsal& rehearsal);
 std::string json_of(const Arm& arm, const std::vector<ProfileRun>& runs);
 std::string json_of(const Survey& survey);
 

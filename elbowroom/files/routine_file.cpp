@@ -46,20 +46,93 @@ std::vector<std::string> pieces_of_targets(const Node& list, const Cell& cell,
   return out;
 }
 
+// The stance that an arm begins in.
+std::string read_start(const Node& start, const Arm& arm) {
+  std::string name = as_text(start, "a stance name");
+  at_place(start, [&] { return arm.stance(name).size(); });
+  return name;
+}
+
+// `arm` and `start`, or a list of several under `arms`.
+void read_arms(const Node& root, const Cell& cell, Routine& routine) {
+  const Node* list = root.find("arms");
+  if (list == nullptr) {
+    const Arm& arm = arm_of_file(root, cell);
+    routine.arm = arm.name();
+    if (const Node* start = root.find("start")) routine.start = read_start(*start, arm);
+    return;
+  }
+  for (const char* key : {"arm", "start"})
+    if (const Node* one = root.find(key))
+      throw one->error(fmt::format("'{}' is said under arms: where several take part", key),
+                       "write arms: [{arm: teasel, start: home}, {arm: bracken, start: home}]");
+  for (const Node& item : as_list(*list, "arms that take part")) {
+    expect_keys(item, "an arm that takes part", {"arm", "start"});
+    const Node& name = need(item, "an arm that takes part", "arm");
+    const Arm& arm =
+        at_place(name, [&]() -> const Arm& { return cell.arm(as_text(name, "an arm name")); });
+    ArmStart one{arm.name()};
+    if (const Node* start = item.find("start")) one.start = read_start(*start, arm);
+    if (routine.arm.empty()) {
+      routine.arm = one.arm;
+      routine.start = one.start;
+    } else {
+      routine.others.push_back(std::move(one));
+    }
+  }
+  if (routine.others.empty())
+    throw list->error("several arms are two or more", "name another one, or write arm: NAME");
+}
+
+// What the steps of each arm may refer to. A target is for the first arm unless it says otherwise.
+std::vector<ArmContext> contexts_of(const Node& root, const Cell& cell, const Routine& routine) {
+  std::vector<ArmContext> out;
+  for (const std::string& name : routine.arms()) {
+    Node own = root;
+    if (!out.empty()) std::erase_if(own.entries, [](const auto& e) { return e.key == "tool"; });
+    const Arm& arm = cell.arm(name);
+    ArmContext context{arm, read_target_defaults(own, cell, arm)};
+    if (const Node* all = root.find("targets")) {
+      Node list = *all;
+      (void)as_list(list, "targets");
+      std::erase_if(list.items, [&](const Node& item) {
+        const Node* of = item.find("arm");
+        return (of == nullptr ? routine.arm : as_text(*of, "an arm name")) != name;
+      });
+      for (Node& item : list.items)
+        std::erase_if(item.entries, [](const auto& e) { return e.key == "arm"; });
+      if (!list.items.empty() || out.empty()) {
+        context.targets = read_targets(list, cell, arm, context.defaults);
+        context.target_pieces = pieces_of_targets(list, cell, context.defaults);
+      }
+    }
+    out.push_back(std::move(context));
+  }
+  if (const Node* all = root.find("targets"))
+    for (const Node& item : all->items)
+      if (const Node* of = item.find("arm")) {
+        const std::vector<std::string> arms = routine.arms();
+        const std::string name = as_text(*of, "an arm name");
+        if (std::find(arms.begin(), arms.end(), name) == arms.end())
+          throw of->placed(unknown_name("arm that takes part", name, arms));
+      }
+  return out;
+}
+
 Routine routine_of(const Node& root, const std::filesystem::path& file, const Cell& cell) {
   expect_kind(root, "routine");
-  expect_keys(
-      root, "a routine file",
-      root_keys(with_target_defaults({"name", "arm", "start", "clearance", "speed", "profile",
-                                      "keep_jerk", "round", "seed", "targets", "steps"})));
-  const Arm& arm = arm_of_file(root, cell);
-  const TargetDefaults defaults = read_target_defaults(root, cell, arm);
+  expect_keys(root, "a routine file",
+              root_keys(with_target_defaults({"name", "arm", "start", "arms", "at_once",
+                                              "clearance", "speed", "profile", "keep_jerk",
+                                              "round", "seed", "targets", "steps"})));
   Routine routine;
-  routine.arm = arm.name();
+  read_arms(root, cell, routine);
   if (const Node* name = root.find("name")) routine.name = as_text(*name, "a name");
-  if (const Node* start = root.find("start")) {
-    routine.start = as_text(*start, "a stance name");
-    at_place(*start, [&] { return arm.stance(routine.start).size(); });
+  if (const Node* at_once = root.find("at_once")) {
+    routine.at_once = as_yes(*at_once);
+    if (routine.others.empty())
+      throw at_once->error("one arm alone does nothing at once with another",
+                           "name several under arms:");
   }
   if (const Node* clearance = root.find("clearance"))
     routine.clearance = read_clearance(*clearance);
@@ -71,13 +144,8 @@ Routine routine_of(const Node& root, const std::filesystem::path& file, const Ce
       throw seed->error("a seed is a whole number, zero or above");
     routine.seed = static_cast<std::uint64_t>(value);
   }
-  std::vector<Target> targets;
-  std::vector<std::string> target_pieces;
-  if (const Node* list = root.find("targets")) {
-    targets = read_targets(*list, cell, arm, defaults);
-    target_pieces = pieces_of_targets(*list, cell, defaults);
-  }
-  const StepContext context{cell, arm, defaults, targets, target_pieces, file, routine.drawings};
+  const std::vector<ArmContext> arms = contexts_of(root, cell, routine);
+  const StepContext context{cell, arms, file, routine.drawings};
   const Node& steps = need(root, "a routine file", "steps");
   for (const Node& item : as_list(steps, "steps")) read_steps(item, context, {}, routine.steps);
   if (routine.steps.empty()) throw steps.error("a routine needs at least one step");

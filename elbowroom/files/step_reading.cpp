@@ -28,7 +28,7 @@ const Keys& step_kinds() {
 }
 
 const Keys& settings() {
-  static const Keys kSettings{"name",    "on",      "tool",       "clearance", "speed",
+  static const Keys kSettings{"name",    "arm", "after", "together", "on",      "tool",       "clearance", "speed",
                               "profile", "touch",   "tool_speed", "steady",    "keep",
                               "cost",    "improve", "leave"};
   return kSettings;
@@ -85,12 +85,23 @@ void check_trace(const std::vector<Pose>& poses) {
   }
 }
 
+const ArmContext& arm_context(const StepContext& context, const std::string& name,
+                              const Node& place) {
+  Keys names;
+  for (const ArmContext& one : context.arms) {
+    if (one.arm.name() == name) return one;
+    names.push_back(one.arm.name());
+  }
+  throw place.placed(unknown_name("arm that takes part", name, names));
+}
+
 class StepReader {
  public:
-  StepReader(const Node& node, const StepContext& context, const std::string& of)
-      : node_(node), context_(context) {
+  StepReader(const Node& node, const StepContext& context, const StepGroup& group)
+      : node_(node), context_(context), own_(arm_of(node, context, group.arm)) {
     expect_keys(node, "a step", with_keys(step_kinds(), settings()));
-    step_.of = of;
+    step_.of = group.of;
+    if (context.arms.size() > 1) step_.arm = own_.arm.name();
     step_.place = node.place;
     for (const Node::Entry& entry : node.entries) {
       if (std::find(step_kinds().begin(), step_kinds().end(), entry.key) == step_kinds().end())
@@ -113,18 +124,46 @@ class StepReader {
       const std::string text = as_text(*name, "a step name");
       for (Step& step : out) step.name = out.size() == 1 ? text : text + ": " + step.name;
     }
+    if (const Node* after = node_.find("after")) out.front().after = read_after(*after);
+    if (const Node* together = node_.find("together")) {
+      if (kind_ != "go")
+        throw together->error("only free moves (go) are made together with another arm");
+      out.front().together = as_text(*together, "a name that the other arm's step has, too");
+    }
     return out;
   }
 
  private:
+  // Whose step it is: its own `arm`, its group's, or the only one.
+  static const ArmContext& arm_of(const Node& node, const StepContext& context,
+                                  const std::string& of_group) {
+    const Node* own = node.find("arm");
+    if (own == nullptr && of_group.empty()) {
+      if (context.arms.size() == 1) return context.arms.front();
+      Keys names;
+      for (const ArmContext& one : context.arms) names.push_back(one.arm.name());
+      throw node.error("several arms take part, and this step does not say whose it is",
+                       fmt::format("add arm: {}", fmt::join(names, " or arm: ")));
+    }
+    return arm_context(context, own != nullptr ? as_text(*own, "an arm name") : of_group,
+                       own != nullptr ? *own : node);
+  }
+
+  Keys read_after(const Node& after) const {
+    if (context_.arms.size() == 1)
+      throw after.error("a step waits for another arm, and here is one alone",
+                        "leave after: out; the steps of an arm follow each other");
+    return texts_of(after, "the name of a step of another arm");
+  }
+
   void read_settings() {
     const auto get = [&](const char* key) { return node_.find(key); };
     if (const Node* on = get("on")) step_.on = as_yes(*on);
     if (const Node* tool = get("tool")) {
       step_.tool = as_text(*tool, "a tool name");
-      at_place(*tool, [&] { return context_.arm.tool(step_.tool).link_index; });
+      at_place(*tool, [&] { return own_.arm.tool(step_.tool).link_index; });
     } else {
-      step_.tool = context_.defaults.tool;
+      step_.tool = own_.defaults.tool;
     }
     if (const Node* clearance = get("clearance")) step_.clearance = read_clearance(*clearance);
     if (const Node* speed = get("speed")) step_.speed = read_speed(*speed);
@@ -184,7 +223,7 @@ class StepReader {
         throw found->error(fmt::format("'{}' is of moves of the tool", key));
     if (const Node* keep = node_.find("keep"))
       for (const Node& item : as_list(*keep, "keep"))
-        step_.keep.push_back(read_rule(item, context_.cell, arm_for(item), context_.defaults,
+        step_.keep.push_back(read_rule(item, context_.cell, arm_for(item), own_.defaults,
                                        step_.keep.size() + 1));
     if (const Node* cost = node_.find("cost")) step_.cost = read_route_cost(*cost);
     if (const Node* improve = node_.find("improve")) step_.improve = read_rounds(*improve);
@@ -197,9 +236,9 @@ class StepReader {
     const std::string name = of == nullptr ? std::string{} : as_text(*of, "a tool, link or piece");
     for (const Body& piece : context_.cell.pieces())
       if (piece.name == name)
-        return context_.cell.with_held(name, context_.arm.name(), step_.tool, Pose{})
-            .arm(context_.arm.name());
-    return context_.arm;
+        return context_.cell.with_held(name, own_.arm.name(), step_.tool, Pose{})
+            .arm(own_.arm.name());
+    return own_.arm;
   }
 
   std::vector<Step> read_move() {
@@ -226,12 +265,12 @@ class StepReader {
   // A target of the file, with the piece whose frame it is in.
   AtTarget target_named(const Node& place, const std::string& name) const {
     Keys known;
-    for (const Target& target : context_.targets) known.push_back(target.name());
+    for (const Target& target : own_.targets) known.push_back(target.name());
     const auto found = std::find(known.begin(), known.end(), name);
     if (found == known.end()) throw place.placed(unknown_name("target", name, known));
     const auto index = static_cast<std::size_t>(found - known.begin());
-    AtTarget out{context_.targets[index], context_.target_pieces[index], {}};
-    if (!out.piece.empty()) out.piece_at = named_frame(context_.cell, context_.arm, out.piece);
+    AtTarget out{own_.targets[index], own_.target_pieces[index], {}};
+    if (!out.piece.empty()) out.piece_at = named_frame(context_.cell, own_.arm, out.piece);
     return out;
   }
 
@@ -257,7 +296,7 @@ class StepReader {
         for (Goal& goal : read_targets_of(entry.value)) free.to.push_back(std::move(goal));
       } else {
         for (const auto& [place, stance] : names_of(entry.value, "a stance")) {
-          at_place(*place, [&, &stance_name = stance] { return context_.arm.stance(stance_name); });
+          at_place(*place, [&, &stance_name = stance] { return own_.arm.stance(stance_name); });
           free.to.emplace_back(AtStance{stance});
         }
       }
@@ -283,18 +322,18 @@ class StepReader {
       throw move_->find("in")->error("a piece's place is not given in the tool's frame");
     Pose at;
     at.position = as_vector(need(*move_, "a piece's place", "at"), dimension::length, "a place");
-    if (const auto rotation = read_rotation(*move_, context_.arm.rotations()))
+    if (const auto rotation = read_rotation(*move_, own_.arm.rotations()))
       at.rotation = *rotation;
     Band turn;
     if (const Node* band = move_->find("turn")) turn = read_band(*band, dimension::angle);
-    return {named_frame(context_.cell, context_.arm, in) * at, turn};
+    return {named_frame(context_.cell, own_.arm, in) * at, turn};
   }
 
   Step read_line() {
     expect_keys(*move_, "a straight move", with_rotation_keys({"target", "by", "in"}));
     const Node* target = move_->find("target");
     const Node* by = move_->find("by");
-    const auto rotation = read_rotation(*move_, context_.arm.rotations());
+    const auto rotation = read_rotation(*move_, own_.arm.rotations());
     if (target != nullptr) {
       if (move_->entries.size() != 1)
         throw move_->error("a straight move to a target says no more than that",
@@ -316,7 +355,7 @@ class StepReader {
     if (in == nullptr) return {};
     const std::string name = as_text(*in, "a frame name");
     if (name != "tool")
-      at_place(*in, [&] { return named_frame(context_.cell, context_.arm, name); });
+      at_place(*in, [&] { return named_frame(context_.cell, own_.arm, name); });
     return name;
   }
 
@@ -326,7 +365,7 @@ class StepReader {
     const std::string in = read_frame_name();
     if (in == "tool")
       throw move_->find("in")->error("the point of an arc is not given in the tool's frame");
-    const Pose frame = named_frame(context_.cell, context_.arm, in);
+    const Pose frame = named_frame(context_.cell, own_.arm, in);
     const Vector3 through =
         frame * as_vector(need(*move_, "an arc", "through"), dimension::length, "a point");
     return made("arc to " + names_text(target),
@@ -364,8 +403,8 @@ class StepReader {
     const auto path = find_file(as_text(file, "a file name"), context_.file, file.place);
     const std::string in = read_frame_name();
     if (in == "tool") throw move_->find("in")->error("a trace is not given in the tool's frame");
-    const Pose frame = named_frame(context_.cell, context_.arm, in);
-    TraceMove trace{load_timed_poses(path, context_.arm.rotations()).poses};
+    const Pose frame = named_frame(context_.cell, own_.arm, in);
+    TraceMove trace{load_timed_poses(path, own_.arm.rotations()).poses};
     for (Pose& pose : trace.poses) pose = frame * pose;
     at_place(file, [&] {
       check_trace(trace.poses);
@@ -385,12 +424,12 @@ class StepReader {
     if (move_->kind != Node::Kind::map || move_->entries.empty())
       throw move_->error("expected joints with their turns", "write them like {elbow: 20 deg}");
     Keys known;
-    for (int k = 0; k < context_.arm.dof(); ++k) known.push_back(context_.arm.moving_joint(k).name);
+    for (int k = 0; k < own_.arm.dof(); ++k) known.push_back(own_.arm.moving_joint(k).name);
     expect_keys(*move_, "joint turns", known);
     TurnJoints turn;
     Keys names;
     for (const Node::Entry& entry : move_->entries) {
-      const Joint& joint = context_.arm.moving_joint(context_.arm.find_moving_joint(entry.key));
+      const Joint& joint = own_.arm.moving_joint(own_.arm.find_moving_joint(entry.key));
       turn.by.emplace_back(entry.key, as_quantity(entry.value, value_dimension(joint.kind)));
       names.push_back(entry.key);
     }
@@ -490,6 +529,7 @@ class StepReader {
 
   const Node& node_;
   const StepContext& context_;
+  const ArmContext& own_;
   const Node* move_ = nullptr;
   std::string kind_;
   Step step_;
@@ -503,18 +543,29 @@ double read_clearance(const Node& node) {
   return clearance;
 }
 
-void read_steps(const Node& node, const StepContext& context, const std::string& of,
+void read_steps(const Node& node, const StepContext& context, const StepGroup& group,
                 std::vector<Step>& out) {
   if (node.kind == Node::Kind::map && node.find("steps") != nullptr) {
-    expect_keys(node, "a group of steps", {"of", "steps"});
-    const std::string own = as_text(need(node, "a group of steps", "of"), "a name");
+    expect_keys(node, "a group of steps", {"of", "arm", "after", "steps"});
+    StepGroup own = group;
+    const Node* of = node.find("of");
+    const Node* arm = node.find("arm");
+    if (of == nullptr && arm == nullptr)
+      throw node.error("a group says what its steps are a part of, or whose they are",
+                       "add of: NAME");
+    if (of != nullptr) own.of = (group.of.empty() ? "" : group.of + ", ") + as_text(*of, "a name");
+    if (arm != nullptr)
+      own.arm = arm_context(context, as_text(*arm, "an arm name"), *arm).arm.name();
     const std::vector<Node>& steps = as_list(*node.find("steps"), "steps");
     if (steps.empty()) throw node.find("steps")->error("a group needs at least one step");
-    for (const Node& item : steps)
-      read_steps(item, context, of.empty() ? own : of + ", " + own, out);
+    const std::size_t before = out.size();
+    for (const Node& item : steps) read_steps(item, context, own, out);
+    if (const Node* after = node.find("after"))
+      for (std::string& name : texts_of(*after, "the name of a step of another arm"))
+        out[before].after.push_back(std::move(name));
     return;
   }
-  for (Step& step : StepReader(node, context, of).read()) out.push_back(std::move(step));
+  for (Step& step : StepReader(node, context, group).read()) out.push_back(std::move(step));
 }
 
 }  // namespace er

@@ -13,9 +13,11 @@
 namespace er {
 namespace {
 
-void check_name(const std::string& name, const std::string& subject, std::set<std::string>& taken) {
+// Names of arms that were made one have a dot after that of their arm.
+void check_name(const std::string& name, const std::string& subject, std::set<std::string>& taken,
+                bool with_arm = false) {
   if (name.empty()) throw InputError::about(subject, "a name is missing");
-  if (name.find_first_of("., \t\n") != std::string::npos)
+  if (name.find_first_of(with_arm ? ", \t\n" : "., \t\n") != std::string::npos)
     throw InputError::about(subject, fmt::format("'{}' is no good as a name", name),
                             "names have no spaces, dots or commas");
   if (!taken.insert(name).second)
@@ -108,7 +110,7 @@ void finish_links(ArmDescription& arm, std::vector<int>& moving) {
   for (std::size_t i = 0; i < arm.links.size(); ++i) {
     Link& link = arm.links[i];
     const std::string subject = fmt::format("links[{}]", i);
-    check_name(link.name, subject + ".name", link_names);
+    check_name(link.name, subject + ".name", link_names, link.arm > 0);
     for (std::size_t p = 0; p < link.parts.size(); ++p)
       check_shape(link.parts[p].shape, fmt::format("{}.parts[{}]", subject, p), true);
     if (i == 0) {
@@ -134,7 +136,7 @@ void finish_links(ArmDescription& arm, std::vector<int>& moving) {
     const Link& parent = arm.links[static_cast<std::size_t>(link.parent_index)];
     link.parent = parent.name;
     if (link.joint.name.empty()) link.joint.name = parent.name + "_to_" + link.name;
-    check_name(link.joint.name, subject + ".joint.name", joint_names);
+    check_name(link.joint.name, subject + ".joint.name", joint_names, link.arm > 0);
     finish_joint(link.joint, subject + ".joint");
     link.posture_index = -1;
     link.posture_ratio = 1.0;
@@ -163,7 +165,7 @@ void finish_tools(ArmDescription& arm) {
   for (std::size_t i = 0; i < arm.tools.size(); ++i) {
     Tool& tool = arm.tools[i];
     const std::string subject = fmt::format("tools[{}]", i);
-    check_name(tool.name, subject + ".name", names);
+    check_name(tool.name, subject + ".name", names, arm.links.back().arm > 0);
     if (tool.link.empty()) tool.link = arm.links.back().name;
     std::vector<std::string> known;
     for (std::size_t k = 0; k < arm.links.size(); ++k) {

@@ -139,6 +139,26 @@ Cell Cell::with_contacts(const std::vector<MeantContact>& contacts) const {
   return build(std::move(changed));
 }
 
+Cell Cell::with_known_contacts(const std::vector<MeantContact>& contacts) const {
+  const std::vector<std::string> known = names_that_can_touch(*data_);
+  const auto is_known = [&](const std::string& name) {
+    return std::find(known.begin(), known.end(), name) != known.end();
+  };
+  std::vector<MeantContact> kept = contacts;
+  std::erase_if(kept, [&](const MeantContact& one) {
+    return !is_known(one.first) || !is_known(one.second);
+  });
+  return with_contacts(kept);
+}
+
+Cell Cell::without_arm(std::string_view arm) const {
+  const std::string name = this->arm(arm).name();
+  CellDescription changed = *data_;
+  std::erase_if(changed.arms, [&](const Arm& one) { return one.name() == name; });
+  changed.contacts.clear();
+  return build(std::move(changed)).with_known_contacts(contacts());
+}
+
 Cell Cell::with_arm(const Arm& arm) const {
   CellDescription changed = *data_;
   changed.arms[static_cast<std::size_t>(&this->arm(arm.name()) - data_->arms.data())] = arm;
@@ -208,7 +228,8 @@ Cell Cell::with_released(std::string_view piece_name, const Pose& at) const {
 }
 
 std::string link_name(const Arm& arm, int link) {
-  return arm.name() + "." + arm.links()[static_cast<std::size_t>(link)].name;
+  const Link& one = arm.links()[static_cast<std::size_t>(link)];
+  return one.arm > 0 ? one.name : arm.name() + "." + one.name;
 }
 
 }  // namespace er

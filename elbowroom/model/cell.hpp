@@ -109,8 +109,12 @@ class Cell {
   [[nodiscard]] Cell with_body_at(std::string_view body, const Pose& at) const;
   /// The same cell with more contacts that are meant. Throws InputError for an unknown name.
   [[nodiscard]] Cell with_contacts(const std::vector<MeantContact>& contacts) const;
+  /// The same, leaving out those that name something that is not there.
+  [[nodiscard]] Cell with_known_contacts(const std::vector<MeantContact>& contacts) const;
   /// The same cell with an arm replaced by one of the same name.
   [[nodiscard]] Cell with_arm(const Arm& arm) const;
+  /// The same cell without an arm, and without the contacts that name it.
+  [[nodiscard]] Cell without_arm(std::string_view arm) const;
   /// The same cell with a piece held by an arm: it is a link of the arm from now on, under its own
   /// name, fixed where the grasp says, and no piece any more. It is checked against every link but
   /// those it is fixed to and the fingers on them; what the piece may touch it may touch still. An

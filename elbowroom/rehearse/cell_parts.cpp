@@ -18,8 +18,11 @@ std::pair<int, int> joints_below(const Arm& arm, int a, int b) {
   return joints;
 }
 
-// Neighbours over a joint. A piece in the hand is a neighbour of fingers, not of the wrist.
+// Neighbours over a joint. A piece in the hand is a neighbour of fingers, not of the wrist; two arms
+// are no neighbours.
 bool never_checked(const Arm& arm, int a, int b) {
+  const auto of = [&](int link) { return arm.links()[static_cast<std::size_t>(link)].arm; };
+  if (of(a) != of(b)) return false;
   const auto [from_a, from_b] = joints_below(arm, a, b);
   if (from_a + from_b == 0) return true;
   const auto held = [&](int link) { return arm.links()[static_cast<std::size_t>(link)].held; };
@@ -44,11 +47,19 @@ CellParts parts_of(const Cell& cell, const Arm& arm) {
   for (const Body& body : cell.pieces()) add(body.parts, body.at, -1, body.name);
   for (const Zone& zone : cell.zones())
     if (!zone.caps_speed()) add(zone.parts, zone.at, -1, zone.name, zone.distance);
-  for (const Arm& other : cell.arms()) {
+  for (std::size_t a = 0; a < cell.arms().size(); ++a) {
+    const Arm& other = cell.arms()[a];
     if (other.name() == arm.name()) continue;
     const auto poses = link_poses(other, other.home_or_zero());
-    for (std::size_t l = 0; l < poses.size(); ++l)
+    for (std::size_t l = 0; l < poses.size(); ++l) {
+      const std::size_t before = out.items.size();
       add(other.links()[l].parts, poses[l], -1, link_name(other, static_cast<int>(l)));
+      for (std::size_t i = before; i < out.items.size(); ++i) {
+        out.items[i].other = static_cast<int>(a);
+        out.items[i].other_link = static_cast<int>(l);
+        out.items[i].in_link = poses[l].inverse() * out.items[i].at;
+      }
+    }
   }
   for (std::size_t i = 0; i < out.items.size(); ++i) {
     for (std::size_t k = i + 1; k < out.items.size(); ++k) {

@@ -19,11 +19,15 @@ struct CellParts {
     double margin = 0;  ///< of a zone: its distances count from so far outside
     std::string body;   ///< "teasel.gripper"
     int part = 0;       ///< which of the colliding parts of that body
+    int other = -1;     ///< of a link of another arm: its number among the cell's arms,
+    int other_link = -1;  ///< the link,
+    Pose in_link = {};    ///< and where it is in that
   };
   std::vector<Item> items = {};
   std::vector<std::pair<std::size_t, std::size_t>> pairs = {};
 };
 
+/// Other arms stand in their stance `home`.
 CellParts parts_of(const Cell& cell, const Arm& arm);
 
 }  // namespace er

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/base/stopwatch.hpp"
@@ -23,6 +24,7 @@ constexpr double kClearanceSlack = 1e-6;  // m
 constexpr double kRuleSlack = 1e-6;       // m or rad
 constexpr double kOffGrasp = 1e-3;        // m
 constexpr double kJump = 1e-9;            // rad or m between the end of a step and the next start
+constexpr double kSameTime = 1e-9;        // s
 
 void fault(RehearsedStep& step, const std::string& text) {
   if (step.fault.empty()) step.fault = text;
@@ -113,38 +115,32 @@ void check_rules(const Arm& arm, const Step& plan, const std::vector<Posture>& s
   }
 }
 
-// Keeps account of what is held, by where the tool is and by nothing else.
+// Keeps account of what is held, by where the tools are and by nothing else.
 class HeldAccount {
  public:
-  HeldAccount(const Cell& cell, std::string arm) : cell_(cell), arm_(std::move(arm)) {}
+  explicit HeldAccount(const Cell& cell) : cell_(cell) {}
 
   [[nodiscard]] const Cell& cell() const { return cell_; }
-  [[nodiscard]] const Arm& arm() const { return cell_.arm(arm_); }
 
-  // What a step that has ended in `posture` has changed; what is wrong with it, or "".
-  std::string after(const Step& step, const Posture& posture) {
+  // What a step of an arm that has ended in `posture` has changed; what is wrong with it, or "".
+  std::string after(const Step& step, const std::string& name, const Posture& posture) {
+    const Arm arm = cell_.arm(name);
     if (const Grip* grip = std::get_if<Grip>(&step.action)) {
-      const Tool tool = arm().end_tool(step.tool);
+      const Tool tool = arm.end_tool(step.tool);
       const Body& piece = find_named(cell_.pieces(), "piece", grip->piece);
-      const Pose tip = piece.at.inverse() * tool_pose(arm(), tool, posture);
+      const Pose tip = piece.at.inverse() * tool_pose(arm, tool, posture);
       double beside = std::numeric_limits<double>::infinity();
       for (const Grasp& grasp : piece.grasps) beside = std::min(beside, off(grasp, tip));
-      cell_ = cell_.with_held(grip->piece, arm_, tool.name, tip);
+      cell_ = cell_.with_held(grip->piece, name, tool.name, tip);
       if (beside > kOffGrasp)
         return fmt::format("{} is gripped {} beside the nearest of its grasps", grip->piece,
                            text_length(beside));
     } else if (const Release* release = std::get_if<Release>(&step.action)) {
-      const int link = arm().link_index(release->piece);
-      const std::vector<Pose> poses = link_poses(arm(), posture);
+      const int link = arm.link_index(release->piece);
+      const std::vector<Pose> poses = link_poses(arm, posture);
       cell_ = cell_.with_released(release->piece, poses[static_cast<std::size_t>(link)]);
     }
     return {};
-  }
-  [[nodiscard]] std::vector<std::string> held() const {
-    std::vector<std::string> names;
-    for (const Link& link : arm().links())
-      if (link.held) names.push_back(link.name);
-    return names;
   }
 
  private:
@@ -162,27 +158,24 @@ class HeldAccount {
   }
 
   Cell cell_;
-  std::string arm_;
 };
 
-// How deep what is excused goes into each other: meant contacts touch, and no more.
-void check_contacts(const Cell& cell, const Arm& arm, const std::vector<MeantContact>& excused,
-                    const std::vector<Posture>& samples, double uncertainty, RehearsedStep& step) {
-  for (const MeantContact& contact : excused) {
-    ReplayClearance replay(cell, arm, contact);
-    ExcusedContact out{contact, std::numeric_limits<double>::infinity()};
-    for (const Posture& posture : samples)
-      out.least = std::min(out.least, replay.nearest(posture, out.least).distance);
-    const double counted = counted_distance(out.least, cell, contact, uncertainty);
-    if (counted < -kDeepestContact)
-      fault(step, fmt::format("{} and {} may touch, but are {} deep in each other", contact.first,
-                              contact.second, text_length(-counted)));
-    step.excused.push_back(std::move(out));
-  }
+std::vector<std::string> held_by(const Arm& arm) {
+  std::vector<std::string> names;
+  for (const Link& link : arm.links())
+    if (link.held) names.push_back(link.name);
+  return names;
 }
 
+// The cell from a time on, until the next of these.
+struct CellSince {
+  double time = 0.0;
+  Cell cell;
+};
+
 // "velocity of wrist_bend 97.2 %", as measured.
-std::string tightest(const RehearsedStep& step, const Arm& arm) {
+std::string tightest(const RehearsedStep& step, const Cell& cell) {
+  const Arm& arm = cell.arm(step.arm);
   const MeasuredUse* most = &step.range;
   const char* what = "range";
   if (step.velocity.share > most->share) most = &step.velocity, what = "velocity";
@@ -203,7 +196,8 @@ std::vector<Lines> lines_of(const std::vector<RehearsedStep>& steps, bool every_
   std::vector<Lines> out;
   for (std::size_t i = 0; i < steps.size(); ++i) {
     const bool joins = !every_step && !out.empty() && !steps[i].of.empty() &&
-                       steps[i].of == steps[out.back().first].of;
+                       steps[i].of == steps[out.back().first].of &&
+                       steps[i].arm == steps[out.back().first].arm;
     if (joins)
       out.back().end = i + 1;
     else
@@ -244,6 +238,14 @@ RehearsedStep summed(const std::vector<RehearsedStep>& steps, const Lines& lines
 
 constexpr std::size_t kMostLines = 40;
 
+// ", 31 % less than one after the other": of several arms that move at once.
+std::string gained(const Rehearsal& rehearsal) {
+  double one_by_one = 0.0;
+  for (const RehearsedStep& step : rehearsal.steps) one_by_one += step.duration;
+  if (rehearsal.arms.size() < 2 || rehearsal.duration > 0.995 * one_by_one) return {};
+  return fmt::format(" ({} one after the other)", text_time(one_by_one));
+}
+
 std::string contacts_text(const std::vector<RehearsedStep>& steps) {
   std::string out;
   for (const RehearsedStep& step : steps)
@@ -262,63 +264,210 @@ bool Rehearsal::passed() const {
                                        [](const RehearsedStep& s) { return s.fault.empty(); });
 }
 
-Rehearsal rehearse(const Cell& cell, const PlannedRoutine& planned, const RehearseOptions& options,
-                   const Supervision& supervision) {
-  if (!(options.rate > 0.0) || !std::isfinite(options.rate))
-    throw InputError(fmt::format("the rate must be above zero, found {}", options.rate));
-  const Stopwatch watch;
-  HeldAccount account(cell, cell.arm(planned.routine.arm).name());
-  Rehearsal out;
-  out.of = static_cast<int>(planned.routine.steps.size());
-  Posture last =
-      planned.start.size() > 0 ? planned.start : account.arm().stance(planned.routine.start);
-  for (const PlannedStep& plan : planned.steps) {
-    const Arm arm = account.arm();
-    ReplayClearance clearance(account.cell().with_contacts(plan.excused), arm);
-    ReplayZones zones(account.cell(), arm);
+namespace {
+
+// A whole routine, replayed.
+class Replay {
+ public:
+  Replay(const Cell& cell, const PlannedRoutine& planned, const RehearseOptions& options,
+         const Supervision& supervision)
+      : planned_(planned), options_(options), supervision_(supervision) {
+    out_.of = static_cast<int>(planned.routine.steps.size());
+    out_.arms = planned.routine.arms();
+    for (const PlannedStep& step : planned.steps) running_.push_back(&step);
+    std::stable_sort(
+        running_.begin(), running_.end(),
+        [](const PlannedStep* a, const PlannedStep* b) { return a->begins < b->begins; });
+    find_cells(cell);
+  }
+
+  Rehearsal run() {
+    for (std::size_t i = 0; i < out_.arms.size(); ++i)
+      last_[out_.arms[i]] = {planned_.starts.empty()
+                                 ? cells_.front().cell.arm(out_.arms[i]).stance(start_of(i))
+                                 : planned_.starts[i],
+                             0.0};
+    for (const PlannedStep* step : running_) replay(*step);
+    return std::move(out_);
+  }
+
+ private:
+  [[nodiscard]] const std::string& start_of(std::size_t arm) const {
+    return arm == 0 ? planned_.routine.start : planned_.routine.others[arm - 1].start;
+  }
+  [[nodiscard]] const std::string& arm_of(const PlannedStep& step) const {
+    return planned_.routine.arm_of(step.step);
+  }
+
+  // What stands and is held when: it changes where grips and releases end.
+  void find_cells(const Cell& cell) {
+    HeldAccount account(cell);
+    cells_.push_back({0.0, cell});
+    std::vector<const PlannedStep*> by_end = running_;
+    std::stable_sort(
+        by_end.begin(), by_end.end(),
+        [](const PlannedStep* a, const PlannedStep* b) { return a->ends() < b->ends(); });
+    for (const PlannedStep* step : by_end) {
+      const Action& action = step->step.action;
+      if (!std::holds_alternative<Grip>(action) && !std::holds_alternative<Release>(action))
+        continue;
+      wrong_[step] = account.after(step->step, arm_of(*step),
+                                   step->motion.at(step->motion.duration()).position);
+      cells_.push_back({step->ends(), account.cell()});
+    }
+  }
+  [[nodiscard]] const Cell& cell_at(double time) const {
+    std::size_t i = 0;
+    while (i + 1 < cells_.size() && cells_[i + 1].time <= time + kSameTime) ++i;
+    return cells_[i].cell;
+  }
+
+  // What other arms do at a time.
+  [[nodiscard]] std::vector<const PlannedStep*> others_at(const std::string& arm,
+                                                          double time) const {
+    std::vector<const PlannedStep*> out;
+    for (const PlannedStep* one : running_)
+      if (arm_of(*one) != arm && one->begins <= time && time < one->ends()) out.push_back(one);
+    return out;
+  }
+
+  // Times within a step at which something changes for it: pieces, or what other arms do.
+  [[nodiscard]] std::vector<double> changes_in(const PlannedStep& step) const {
+    std::vector<double> out{step.ends()};
+    const auto add = [&](double time) {
+      if (time > step.begins + kSameTime && time < step.ends() - kSameTime) out.push_back(time);
+    };
+    for (const CellSince& one : cells_) add(one.time);
+    for (const PlannedStep* other : running_)
+      if (arm_of(*other) != arm_of(step)) add(other->begins), add(other->ends());
+    std::sort(out.begin(), out.end());
+    return out;
+  }
+
+  // Other arms stand as they do then.
+  void stand(ReplayClearance& replay, const Cell& cell, const std::string& arm, double time) const {
+    for (std::size_t a = 0; a < cell.arms().size(); ++a) {
+      const std::string& other = cell.arms()[a].name();
+      if (other == arm ||
+          std::find(out_.arms.begin(), out_.arms.end(), other) == out_.arms.end())
+        continue;
+      replay.stand(static_cast<int>(a), planned_.posture_of(other, time));
+    }
+  }
+
+  void replay(const PlannedStep& plan) {
+    const std::string& name = arm_of(plan);
+    const Cell& cell = cell_at(plan.begins);
+    const Arm& arm = cell.arm(name);
+    ReplayZones zones(cell, arm);
     RehearsedStep step;
     step.number = plan.number;
+    step.arm = name;
     step.name = plan.step.name;
     step.of = plan.step.of;
     step.kind = kind_of(plan.step.action);
     step.how = plan.how;
-    step.held = account.held();
-    if (supervision.stop.stop_requested()) fault(step, "told to stop before it was replayed");
+    step.held = held_by(arm);
+    step.begins = plan.begins;
+    if (supervision_.stop.stop_requested()) fault(step, "told to stop before it was replayed");
     step.duration = plan.motion.duration();
-    step.asked_clearance = plan.clearance + planned.uncertainty;
+    step.asked_clearance = plan.clearance + planned_.uncertainty;
     step.way = plan.way;
     step.ways = plan.ways;
     double tick = 0.0;
-    const std::vector<Posture> samples = sample(plan.motion, options.rate, tick);
+    const std::vector<Posture> samples = sample(plan.motion, options_.rate, tick);
+    auto& [last, until] = last_[name];
     if ((samples.front() - last).cwiseAbs().maxCoeff() > kJump)
       fault(step, "it does not begin where the step before it ends");
+    if (plan.begins < until - kSameTime)
+      fault(step, "it begins before the step before it is over");
     last = samples.back();
+    until = plan.ends();
     check_limits(arm, samples, tick, step);
     check_zones(zones, samples, tick, step);
-    check_rules(arm, plan.step, samples, tick, out.duration, step);
-    for (std::size_t i = 0; i < samples.size() && !supervision.stop.stop_requested(); ++i) {
-      const auto found = clearance.nearest(samples[i], step.clearance);
-      if (found.distance < step.clearance) {
-        step.clearance = found.distance;
-        step.clearance_time = out.duration + static_cast<double>(i) * tick;
-        step.nearest = found.pair;
-      }
-      if (supervision.progress && (out.ticks + static_cast<long>(i)) % 256 == 0)
-        supervision.progress((out.duration + static_cast<double>(i) * tick) / planned.duration(),
-                             "rehearsing " + step.name);
-    }
-    check_contacts(account.cell(), arm, plan.excused, samples, planned.uncertainty, step);
-    if (const std::string wrong = account.after(plan.step, last); !wrong.empty())
-      fault(step, wrong);
+    check_rules(arm, plan.step, samples, tick, plan.begins, step);
+    look_around(plan, name, samples, tick, step);
+    check_contacts(plan, cell, arm, samples, tick, step);
+    if (const auto wrong = wrong_.find(&plan); wrong != wrong_.end() && !wrong->second.empty())
+      fault(step, wrong->second);
     if (step.clearance <= step.asked_clearance - kClearanceSlack)
       fault(step, fmt::format("{} are {} {} at {}, where {} is asked for", step.nearest,
                               text_length(std::abs(step.clearance)),
                               step.clearance < 0.0 ? "deep in each other" : "apart",
                               text_time(step.clearance_time), text_length(step.asked_clearance)));
-    out.ticks += static_cast<long>(samples.size());
-    out.duration += step.duration;
-    out.steps.push_back(std::move(step));
+    out_.ticks += static_cast<long>(samples.size());
+    out_.duration = std::max(out_.duration, plan.ends());
+    out_.steps.push_back(std::move(step));
   }
+
+  void look_around(const PlannedStep& plan, const std::string& name,
+                   const std::vector<Posture>& samples, double tick, RehearsedStep& step) {
+    std::size_t i = 0;
+    double from = plan.begins;
+    for (const double to : changes_in(plan)) {
+      const double middle = 0.5 * (from + to);
+      std::vector<MeantContact> excused = plan.excused;
+      for (const PlannedStep* other : others_at(name, middle))
+        excused.insert(excused.end(), other->excused.begin(), other->excused.end());
+      const Cell cell = cell_at(from).with_known_contacts(excused);
+      ReplayClearance clearance(cell, cell.arm(name));
+      for (; i < samples.size() && !supervision_.stop.stop_requested(); ++i) {
+        const double time = plan.begins + static_cast<double>(i) * tick;
+        if (time > to + kSameTime && i + 1 < samples.size()) break;
+        stand(clearance, cell, name, time);
+        const auto found = clearance.nearest(samples[i], step.clearance);
+        if (found.distance < step.clearance) {
+          step.clearance = found.distance;
+          step.clearance_time = time;
+          step.nearest = found.pair;
+        }
+        if (supervision_.progress && (out_.ticks + static_cast<long>(i)) % 256 == 0)
+          supervision_.progress(time / planned_.duration(), "rehearsing " + step.name);
+      }
+      from = to;
+    }
+  }
+
+  // How deep what is excused goes into each other: meant contacts touch, and no more.
+  void check_contacts(const PlannedStep& plan, const Cell& cell, const Arm& arm,
+                      const std::vector<Posture>& samples, double tick, RehearsedStep& step) const {
+    for (const MeantContact& contact : plan.excused) {
+      ReplayClearance replay(cell, arm, contact);
+      ExcusedContact out{contact, std::numeric_limits<double>::infinity()};
+      for (std::size_t i = 0; i < samples.size(); ++i) {
+        stand(replay, cell, arm.name(), plan.begins + static_cast<double>(i) * tick);
+        out.least = std::min(out.least, replay.nearest(samples[i], out.least).distance);
+      }
+      const double counted = counted_distance(out.least, cell, contact, planned_.uncertainty);
+      if (counted < -kDeepestContact)
+        fault(step, fmt::format("{} and {} may touch, but are {} deep in each other", contact.first,
+                                contact.second, text_length(-counted)));
+      step.excused.push_back(std::move(out));
+    }
+  }
+
+  const PlannedRoutine& planned_;
+  const RehearseOptions& options_;
+  const Supervision& supervision_;
+  std::vector<const PlannedStep*> running_;  // in the order in which they begin
+  std::vector<CellSince> cells_;
+  std::map<const PlannedStep*, std::string> wrong_;  // with a grip
+  struct Last {
+    Posture posture;
+    double until = 0.0;
+  };
+  std::map<std::string, Last> last_;  // of each arm
+  Rehearsal out_;
+};
+
+}  // namespace
+
+Rehearsal rehearse(const Cell& cell, const PlannedRoutine& planned, const RehearseOptions& options,
+                   const Supervision& supervision) {
+  if (!(options.rate > 0.0) || !std::isfinite(options.rate))
+    throw InputError(fmt::format("the rate must be above zero, found {}", options.rate));
+  const Stopwatch watch;
+  Rehearsal out = Replay(cell, planned, options, supervision).run();
   out.seconds = watch.seconds();
   return out;
 }
@@ -331,28 +480,37 @@ std::string Rehearsal::summary() const {
   const auto least = std::min_element(
       steps.begin(), steps.end(),
       [](const RehearsedStep& a, const RehearsedStep& b) { return a.clearance < b.clearance; });
-  if (!std::isfinite(least->clearance))
-    return fmt::format(
-        "yes: {} step{} in {}, range, velocity and acceleration kept, nothing to meet",
-        steps.size(), steps.size() == 1 ? "" : "s", text_time(duration));
-  return fmt::format(
-      "yes: {} step{} in {}, range, velocity and acceleration kept, least clearance {} ({} in step "
-      "{})",
-      steps.size(), steps.size() == 1 ? "" : "s", text_time(duration),
-      text_length(least->clearance), least->nearest, least->number);
+  const std::string kept = fmt::format(
+      "yes: {} step{}{} in {}{}, range, velocity and acceleration kept", steps.size(),
+      steps.size() == 1 ? "" : "s",
+      arms.size() > 1 ? fmt::format(" of {}", fmt::join(arms, " and ")) : std::string{},
+      text_time(duration), gained(*this));
+  if (!std::isfinite(least->clearance)) return kept + ", nothing to meet";
+  return fmt::format("{}, least clearance {} ({} in step {})", kept,
+                     text_length(least->clearance), least->nearest, least->number);
 }
 
-std::string Rehearsal::report(const Arm& arm, bool every_step) const {
+std::string Rehearsal::report(const Cell& cell, bool every_step) const {
   const bool grouped = !every_step && steps.size() > kMostLines;
-  Table table({"#", "<step", "<way", "duration", "clear mm", "asked mm", "<nearest pair",
-               "<tightest limit", "<verdict"});
+  const bool several = arms.size() > 1;
+  std::vector<std::string> heads{"#", "<step", "<way", "duration", "clear mm", "asked mm",
+                                 "<nearest pair", "<tightest limit", "<verdict"};
+  if (several) heads.insert(heads.begin() + 1, {"<arm", "begins"});
+  Table table(heads);
   for (const Lines& lines : lines_of(steps, !grouped)) {
     const RehearsedStep s = summed(steps, lines);
-    table.row({std::to_string(s.number), s.name,
-               s.way > 0 ? fmt::format("{} of {}", s.way, s.ways) : "", text_time(s.duration),
-               std::isfinite(s.clearance) ? fmt::format("{:.1f}", to_mm(s.clearance)) : "-",
-               fmt::format("{:.1f}", to_mm(s.asked_clearance)), s.nearest, tightest(s, arm),
-               s.fault.empty() ? "yes" : "NO: " + s.fault});
+    std::vector<std::string> row{
+        std::to_string(s.number),
+        s.name,
+        s.way > 0 ? fmt::format("{} of {}", s.way, s.ways) : "",
+        text_time(s.duration),
+        std::isfinite(s.clearance) ? fmt::format("{:.1f}", to_mm(s.clearance)) : "-",
+        fmt::format("{:.1f}", to_mm(s.asked_clearance)),
+        s.nearest,
+        tightest(s, cell),
+        s.fault.empty() ? "yes" : "NO: " + s.fault};
+    if (several) row.insert(row.begin() + 1, {s.arm, text_time(s.begins)});
+    table.row(row);
   }
   std::string out = table.text();
   if (grouped)
@@ -365,7 +523,7 @@ std::string Rehearsal::report(const Arm& arm, bool every_step) const {
          fmt::format(
              "  tightest limit: of range, velocity, acceleration and zones, as measured (jerk "
              "is not); {} ticks replayed for {} in {:.2f} s\n",
-             ticks, arm.name(), seconds);
+             ticks, fmt::join(arms, " and "), seconds);
 }
 
 }  // namespace er

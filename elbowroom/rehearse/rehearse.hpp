@@ -31,13 +31,15 @@ struct ExcusedContact {
 };
 
 struct RehearsedStep {
-  int number = 0;  ///< in the routine, from 1
+  int number = 0;        ///< in the routine, from 1
+  std::string arm = {};  ///< that does it
   std::string name = {};
   std::string of = {};  ///< what the step is a part of
   std::string_view kind = {};
   std::string how = {};                ///< the way chosen, in words
   std::vector<std::string> held = {};  ///< pieces in the hand during the step
   std::vector<ExcusedContact> excused = {};
+  double begins = 0.0;    ///< seconds from the start of the routine
   double duration = 0.0;  ///< seconds
   MeasuredUse range;      ///< 1 is at the end of a joint's range
   MeasuredUse velocity;
@@ -54,8 +56,9 @@ struct RehearsedStep {
 };
 
 struct Rehearsal {
-  std::vector<RehearsedStep> steps = {};
-  int of = 0;  ///< steps that the routine has
+  std::vector<RehearsedStep> steps = {};  ///< in the order in which they begin
+  std::vector<std::string> arms = {};     ///< that take part
+  int of = 0;                             ///< steps that the routine has
   long ticks = 0;
   double duration = 0.0;
   double seconds = 0.0;  ///< what the replay took
@@ -63,7 +66,7 @@ struct Rehearsal {
   [[nodiscard]] bool passed() const;
   [[nodiscard]] std::string summary() const;
   /// A line for each step; of many, one for each part of the routine (Step::of).
-  [[nodiscard]] std::string report(const Arm& arm, bool every_step = false) const;
+  [[nodiscard]] std::string report(const Cell& cell, bool every_step = false) const;
 };
 
 /// Replays a planned routine. Faults are part of the result: passed() says whether it may be run.

@@ -7,7 +7,7 @@
 namespace er {
 
 ReplayClearance::ReplayClearance(const Cell& cell, const Arm& arm)
-    : arm_(arm), all_(parts_of(cell, arm)), links_(arm.links().size()) {
+    : cell_(cell), arm_(arm), all_(parts_of(cell, arm)), links_(arm.links().size()) {
   for (const CellParts::Item& item : all_.items) poses_.push_back(item.at);
 }
 
@@ -18,6 +18,14 @@ ReplayClearance::ReplayClearance(const Cell& cell, const Arm& arm, const MeantCo
     for (std::size_t k = 0; k < all_.items.size(); ++k)
       if (all_.items[i].body == pair.first && all_.items[k].body == pair.second)
         all_.pairs.emplace_back(i, k);
+}
+
+void ReplayClearance::stand(int other, const PostureRef& posture) {
+  const Arm& arm = cell_.arms()[static_cast<std::size_t>(other)];
+  const std::vector<Pose> links = link_poses(arm, posture);
+  for (std::size_t i = 0; i < all_.items.size(); ++i)
+    if (all_.items[i].other == other)
+      poses_[i] = links[static_cast<std::size_t>(all_.items[i].other_link)] * all_.items[i].in_link;
 }
 
 ReplayClearance::Result ReplayClearance::nearest(const PostureRef& posture, double below) {

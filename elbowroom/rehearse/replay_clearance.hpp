@@ -15,6 +15,9 @@ class ReplayClearance {
   /// Of two bodies alone, whether they may touch or not.
   ReplayClearance(const Cell& cell, const Arm& arm, const MeantContact& pair);
 
+  /// From now on, another arm of the cell (by its number) stands so.
+  void stand(int other, const PostureRef& posture);
+
   struct Result {
     double distance = std::numeric_limits<double>::infinity();
     std::string
@@ -24,6 +27,7 @@ class ReplayClearance {
   Result nearest(const PostureRef& posture, double below);
 
  private:
+  Cell cell_;
   Arm arm_;
   CellParts all_;
   std::vector<Pose> poses_;

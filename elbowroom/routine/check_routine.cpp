@@ -8,26 +8,31 @@
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/kinematics/named_frame.hpp"
 #include "elbowroom/routine/goal_ways.hpp"
+#include "elbowroom/routine/start_early.hpp"
 
 namespace er {
 namespace {
 
-// Goes through the steps and keeps account of what the arm holds.
+// Goes through the steps and keeps account of what each arm holds.
 class RoutineCheck {
  public:
-  RoutineCheck(const Cell& cell, const Arm& arm) : cell_(cell), arm_(arm) {
-    for (const HeldPiece& one : cell.description().held)
-      (one.arm == arm.name() ? held_ : held_elsewhere_).push_back(one);
-  }
+  RoutineCheck(const Cell& cell, const Routine& routine)
+      : cell_(cell), held_(cell.description().held), arm_(cell.arm(routine.arm)) {}
 
-  void check(const Step& step) {
+  void check(const Step& step, const std::string& arm) {
+    arm_ = cell_.arm(arm);
     (void)arm_.end_tool(step.tool);
     std::visit([&](const auto& action) { check(action, step); }, step.action);
     for (const std::string* piece :
          {&step.contacts.meets, &step.contacts.leaves, &step.contacts.settles})
       if (!piece->empty()) (void)known(*piece);
   }
-  [[nodiscard]] int held() const { return static_cast<int>(held_.size()); }
+  /// By the arm of the step that was checked last.
+  [[nodiscard]] int held() const {
+    return static_cast<int>(std::count_if(held_.begin(), held_.end(), [&](const HeldPiece& one) {
+      return one.arm == arm_.name();
+    }));
+  }
 
  private:
   [[nodiscard]] const Body& known(const std::string& name) const {
@@ -42,31 +47,34 @@ class RoutineCheck {
     }
     throw unknown_name("piece", name, names);
   }
-  [[nodiscard]] bool is_held(const std::string& piece) const {
-    return std::any_of(held_.begin(), held_.end(),
-                       [&](const HeldPiece& one) { return one.piece.name == piece; });
+  [[nodiscard]] const HeldPiece* held(const std::string& piece) const {
+    const auto found = std::find_if(held_.begin(), held_.end(), [&](const HeldPiece& one) {
+      return one.piece.name == piece;
+    });
+    return found == held_.end() ? nullptr : &*found;
   }
   // A piece that nobody holds.
   const Body& standing(const std::string& name) const {
     const Body& piece = known(name);
-    if (is_held(name))
+    const HeldPiece* holder = held(name);
+    if (holder == nullptr) return piece;
+    if (holder->arm == arm_.name())
       throw InputError(fmt::format("'{}' is held already", name), "release it in a step before");
-    for (const HeldPiece& one : held_elsewhere_)
-      if (one.piece.name == name)
-        throw InputError(fmt::format("'{}' is held by arm '{}'", name, one.arm),
-                         "two arms cannot hold one piece");
-    return piece;
+    throw InputError(fmt::format("'{}' is held by arm '{}'", name, holder->arm),
+                     "two arms cannot hold one piece: release it in a step before");
   }
   void need_held(const std::string& name) const {
     (void)known(name);
-    if (is_held(name)) return;
-    std::string holds = "the arm holds nothing";
-    if (!held_.empty()) {
-      std::vector<std::string> names;
-      for (const HeldPiece& one : held_) names.push_back(one.piece.name);
-      holds = fmt::format("the arm holds {}", fmt::join(names, ", "));
-    }
-    throw InputError(fmt::format("'{}' is not held: {} then", name, holds),
+    const HeldPiece* holder = held(name);
+    if (holder != nullptr && holder->arm == arm_.name()) return;
+    std::vector<std::string> names;
+    for (const HeldPiece& one : held_)
+      if (one.arm == arm_.name()) names.push_back(one.piece.name);
+    const std::string holds = names.empty()
+                                  ? "the arm holds nothing"
+                                  : fmt::format("the arm holds {}", fmt::join(names, ", "));
+    const std::string by = holder == nullptr ? "" : fmt::format("; arm '{}' holds it", holder->arm);
+    throw InputError(fmt::format("'{}' is not held: {} then{}", name, holds, by),
                      "grip it in a step before");
   }
   static void above_zero(double value, const char* what) {
@@ -150,26 +158,91 @@ class RoutineCheck {
   static void check(const Wait& wait, const Step& /*step*/) { above_zero(wait.time, "a wait (s)"); }
 
   const Cell& cell_;
-  const Arm& arm_;
   std::vector<HeldPiece> held_;
-  std::vector<HeldPiece> held_elsewhere_;
+  Arm arm_;
 };
+
+void check_arms(const Cell& cell, const Routine& routine) {
+  std::vector<std::string> seen;
+  for (const std::string& name : routine.arms()) {
+    (void)cell.arm(name);
+    if (std::find(seen.begin(), seen.end(), name) != seen.end())
+      throw InputError(fmt::format("arm '{}' takes part twice", name), "name it once");
+    seen.push_back(name);
+  }
+  for (const ArmStart& one : routine.others) (void)cell.arm(one.arm).stance(one.start);
+}
+
+// A free move of several arms: steps that follow each other, of one arm each.
+void check_together(const Routine& routine, std::size_t number) {
+  const Step& step = routine.steps[number];
+  if (step.together.empty()) return;
+  if (!std::holds_alternative<FreeMove>(step.action))
+    throw InputError(fmt::format("'{}' is no free move, and only those are made together",
+                                 step.name),
+                     "leave out together:");
+  if (!step.keep.empty() || step.improve > 0 || !step.cost.is_travel_alone() ||
+      !step.contacts.named.empty())
+    throw InputError("what arms do together keeps no rules, has no cost and means no contacts",
+                     "leave out keep, cost, improve and touch, or let one arm go after the other");
+  int mates = 0;
+  for (std::size_t i = 0; i < routine.steps.size(); ++i) {
+    const Step& other = routine.steps[i];
+    if (i == number || !other.on || other.together != step.together) continue;
+    ++mates;
+    if (routine.arm_of(other) == routine.arm_of(step))
+      throw InputError(fmt::format("arm '{}' has two steps that are made together as '{}'",
+                                   routine.arm_of(step), step.together),
+                       "give the second pair another name");
+    const auto [first, last] = std::minmax(i, number);
+    for (std::size_t k = first; k < last; ++k)
+      if (routine.steps[k].on && routine.steps[k].together != step.together)
+        throw InputError(
+            fmt::format("steps that are made together ('{}') follow each other in the list",
+                        step.together));
+  }
+  if (mates == 0)
+    throw InputError(fmt::format("no step of another arm is made together with this one ('{}')",
+                                 step.together),
+                     "write the same together: at a step of another arm, next to this one");
+}
+
+void check_waits(const Routine& routine, std::size_t number) {
+  const Step& step = routine.steps[number];
+  for (const std::string& name : step.after) {
+    if (step_named(routine, static_cast<int>(number), name) >= 0) continue;
+    std::vector<std::string> known;
+    for (std::size_t i = 0; i < number; ++i) {
+      const Step& other = routine.steps[i];
+      if (!other.on || routine.arm_of(other) == routine.arm_of(step)) continue;
+      for (const std::string* one : {&other.name, &other.of})
+        if (!one->empty() && std::find(known.begin(), known.end(), *one) == known.end())
+          known.push_back(*one);
+    }
+    throw unknown_name("step of another arm before this one", name, known);
+  }
+}
 
 }  // namespace
 
 std::vector<int> check_routine(const Cell& cell, const Routine& routine) {
-  const Arm& arm = cell.arm(routine.arm);
-  RoutineCheck check(cell, arm);
+  check_arms(cell, routine);
+  RoutineCheck check(cell, routine);
+  const std::vector<std::string> arms = routine.arms();
   std::vector<int> held;
-  for (const Step& step : routine.steps) {
-    if (!step.on) {
-      held.push_back(check.held());
-      continue;
-    }
-    try {
-      check.check(step);
-    } catch (const InputError& error) {
-      throw error.place().line > 0 ? error : error.at(step.place);
+  for (std::size_t i = 0; i < routine.steps.size(); ++i) {
+    const Step& step = routine.steps[i];
+    if (step.on) {
+      try {
+        const std::string& arm = routine.arm_of(step);
+        if (std::find(arms.begin(), arms.end(), arm) == arms.end())
+          throw unknown_name("arm that takes part", arm, arms);
+        check.check(step, arm);
+        check_together(routine, i);
+        check_waits(routine, i);
+      } catch (const InputError& error) {
+        throw error.place().line > 0 ? error : error.at(step.place);
+      }
     }
     held.push_back(check.held());
   }

@@ -11,7 +11,7 @@ namespace er {
 /// Throws InputError, with the step's place, for a step that cannot mean anything: no steps, a
 /// piece that is not there, is held already (by another arm, too) or is not held, a tool, joint or
 /// stance that the arm does not have, times and angles that are not above zero. Gives how many
-/// pieces the arm holds after each step.
+/// pieces the arm of the step holds after each step.
 std::vector<int> check_routine(const Cell& cell, const Routine& routine);
 
 }  // namespace er

@@ -10,6 +10,9 @@
 
 namespace er {
 
+/// s that a posture's cost of 1 counts as, where ways are compared by their time.
+inline constexpr double kPostureSeconds = 0.2;
+
 /// A posture to end in.
 struct GoalWay {
   Posture posture = {};

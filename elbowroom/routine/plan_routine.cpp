@@ -10,11 +10,14 @@
 #include "elbowroom/routine/check_routine.hpp"
 #include "elbowroom/routine/routine.hpp"
 #include "elbowroom/routine/section.hpp"
+#include "elbowroom/routine/shared_move.hpp"
+#include "elbowroom/routine/start_early.hpp"
 
 namespace er {
 namespace {
 
-constexpr int kMostAttempts = 8;  // to plan a section anew when nothing goes on from its end
+constexpr int kMostAttempts = 8;  // to plan a stretch anew when nothing goes on from its end
+constexpr int kMostFailures = 16;  // of one stretch, after which nothing more is tried
 // States that are gone on from after each step: few at first, more when those do not do.
 constexpr std::size_t kWidths[] = {24, 96, 384};
 
@@ -45,98 +48,190 @@ FoundCell found_cell(const CellQuery& query, const std::vector<PieceInput>& piec
   return out;
 }
 
+// How everything stands between two sections.
+struct World {
+  Cell cell;
+  std::vector<Posture> postures;  // of the arms, in the order of Routine::arms()
+};
+
+// What is planned as one: steps of one arm, or a free move of several.
+struct Stretch {
+  std::size_t arm = 0;  // of Routine::arms()
+  std::vector<int> steps = {};
+  bool together = false;
+};
+
 class RoutinePlanner {
  public:
   RoutinePlanner(const FoundCell& found, const Routine& routine, const RoutineOptions& options,
                  const Supervision& supervision)
-      : routine_(routine),
+      : found_(found),
+        routine_(routine),
         options_(options),
         supervision_(supervision),
-        situations_(found.query),
-        start_(options.start.size() > 0 ? options.start : found.query.arm().stance(routine.start)),
-        planner_(situations_, routine, start_, found.more),
-        sections_(sections_of(routine, check_routine(found.query.cell(), routine))) {
-    found.query.arm().check_posture(start_, "the posture in which the routine begins");
+        arms_(routine.arms()),
+        stretches_(stretches_of(check_routine(found.query.cell(), routine))) {
+    failures_.resize(stretches_.size());
     out_.routine = routine;
-    out_.start = start_;
     out_.worthwhile = options.worthwhile;
     out_.uncertainty = found.more;
+    for (std::size_t i = 0; i < arms_.size(); ++i) {
+      const Arm& arm = found.query.cell().arm(arms_[i]);
+      const std::string& stance = i == 0 ? routine.start : routine.others[i - 1].start;
+      out_.starts.push_back(i == 0 && options.start.size() > 0 ? options.start
+                                                               : arm.stance(stance));
+      arm.check_posture(out_.starts.back(), "the posture in which the routine begins");
+    }
   }
 
   Verdict<PlannedRoutine> plan() {
-    if (plan_from(0, {start_, 0})) return std::move(out_);
-    return *deepest_;
+    if (!plan_from(0, {found_.query.cell(), out_.starts})) return why_not();
+    set_times();
+    return std::move(out_);
   }
 
  private:
-  // Sections: what is planned as one. After a release that leaves the hand empty, the next free
-  // move begins another one.
-  static std::vector<std::vector<int>> sections_of(const Routine& routine,
-                                                   const std::vector<int>& held) {
-    std::vector<std::vector<int>> out(1);
+  [[nodiscard]] std::size_t number_of(const std::string& arm) const {
+    return static_cast<std::size_t>(std::find(arms_.begin(), arms_.end(), arm) - arms_.begin());
+  }
+
+  // After a release that leaves the hand empty, the next free move begins another stretch; so does
+  // what another arm does.
+  [[nodiscard]] std::vector<Stretch> stretches_of(const std::vector<int>& held) const {
+    std::vector<Stretch> out;
     bool released = false;
-    for (std::size_t i = 0; i < routine.steps.size(); ++i) {
-      const Step& step = routine.steps[i];
+    std::string together;
+    for (std::size_t i = 0; i < routine_.steps.size(); ++i) {
+      const Step& step = routine_.steps[i];
       if (!step.on) continue;
-      if (released && held[i] == 0 && std::holds_alternative<FreeMove>(step.action)) {
-        out.emplace_back();
+      const std::size_t arm = number_of(routine_.arm_of(step));
+      const bool goes_on = step.together.empty() ? !out.empty() && !out.back().together &&
+                                                       out.back().arm == arm
+                                                 : step.together == together;
+      const bool anew =
+          released && held[i] == 0 && std::holds_alternative<FreeMove>(step.action);
+      if (!goes_on || anew) {
+        out.push_back({arm, {}, !step.together.empty()});
         released = false;
       }
+      together = step.together;
       released = released || std::holds_alternative<Release>(step.action);
-      out.back().push_back(static_cast<int>(i));
+      out.back().steps.push_back(static_cast<int>(i));
     }
     return out;
   }
 
-  // Plans this section and all after it.
-  bool plan_from(std::size_t number, const RoutineState& start) {
-    if (number == sections_.size()) return true;
+  // Plans this stretch and all after it.
+  bool plan_from(std::size_t number, const World& world) {
+    if (number == stretches_.size()) return true;
+    const bool planned = plan_stretch(number, world);
+    if (!planned && ++failures_[number] == kMostFailures) given_up_ = true;
+    return planned;
+  }
+
+  bool plan_stretch(std::size_t number, const World& world) {
+    const Stretch& stretch = stretches_[number];
+    if (stretch.together) {
+      SharedMove move(found_.query, world.cell, routine_, stretch.steps, out_.starts,
+                      world.postures, found_.more, supervision_);
+      return plan_through(number, world, move, [&](const SharedMove::Planned& planned) {
+        return plan_from(number + 1, {world.cell, planned.end});
+      });
+    }
+    Situations situations(query_of(world, stretch.arm));
+    StepPlanner planner(situations, routine_, out_.starts[stretch.arm], found_.more);
     for (const std::size_t width : kWidths) {
-      Section section(planner_, routine_, sections_[number], start, width, options_, supervision_);
-      if (plan_through(section, number)) return true;
-      if (!section.is_narrowed() || supervision_.stop.stop_requested()) break;
+      Section section(planner, routine_, stretch.steps, {world.postures[stretch.arm], 0}, width,
+                      options_, supervision_);
+      const auto after = [&](const Section::Planned& planned) {
+        World next{situations.cell(planned.end.situation), world.postures};
+        next.postures[stretch.arm] = planned.end.posture;
+        situations.forget_questions();
+        return plan_from(number + 1, next);
+      };
+      if (plan_through(number, world, section, after)) return true;
+      if (deepest_ && deepest_->stretch == number) deepest_->width = width;
+      if (!section.is_narrowed() || given_up_ || supervision_.stop.stop_requested()) break;
     }
     return false;
   }
 
-  bool plan_through(Section& section, std::size_t number) {
+  // What stopped it furthest on, in full. Finding out what would help takes longer than to plan, so
+  // it is done for that alone.
+  Reason why_not() {
+    const Stretch& stretch = stretches_[deepest_->stretch];
+    if (supervision_.stop.stop_requested()) return deepest_->reason;
+    const World& world = deepest_->world;
+    if (stretch.together) {
+      SharedMove move(found_.query, world.cell, routine_, stretch.steps, out_.starts,
+                      world.postures, found_.more, supervision_);
+      return move.plan() ? deepest_->reason : move.why_not();
+    }
+    Situations situations(query_of(world, stretch.arm));
+    StepPlanner planner(situations, routine_, out_.starts[stretch.arm], found_.more);
+    Section section(planner, routine_, stretch.steps, {world.postures[stretch.arm], 0},
+                    deepest_->width, options_, supervision_);
+    return section.plan() ? deepest_->reason : section.why_not();
+  }
+
+  // What one arm may meet while the others stand still.
+  [[nodiscard]] CellQuery query_of(const World& world, std::size_t arm) const {
+    std::vector<OtherArm> others;
+    for (std::size_t i = 0; i < arms_.size(); ++i)
+      if (i != arm) others.push_back({arms_[i], world.postures[i]});
+    return found_.query.with_others(world.cell, arms_[arm], others);
+  }
+
+  template <class Part, class After>
+  bool plan_through(std::size_t number, const World& world, Part& part, After after) {
     for (int attempt = 0; attempt < kMostAttempts; ++attempt) {
-      const auto planned = section.plan();
-      out_.ways += section.take_ways();
-      out_.looks += section.take_looks();
+      const auto planned = part.plan();
+      out_.ways += part.take_ways();
+      out_.looks += part.take_looks();
       if (!planned) {
-        note(number, planned.reason());
+        note(number, world, planned.reason());
         return false;
       }
       const std::size_t before = out_.steps.size();
       out_.is_quickest = out_.is_quickest && planned->is_quickest;
       out_.steps.insert(out_.steps.end(), planned->steps.begin(), planned->steps.end());
-      situations_.forget_questions();
-      if (plan_from(number + 1, planned->end)) return true;
+      if (after(*planned)) return true;
       out_.steps.resize(before);
-      if (supervision_.stop.stop_requested()) return false;
-      section.leave_out_end();
+      if (given_up_ || supervision_.stop.stop_requested()) return false;
+      part.leave_out_end();
     }
     return false;
   }
 
-  // The no of the section that is furthest on counts.
-  void note(std::size_t section, const Reason& reason) {
-    if (deepest_ && section < deepest_section_) return;
-    deepest_ = reason;
-    deepest_section_ = section;
+  // The no of the stretch that is furthest on counts.
+  void note(std::size_t stretch, const World& world, const Reason& reason) {
+    if (deepest_ && stretch < deepest_->stretch) return;
+    deepest_ = Failure{stretch, world, kWidths[0], reason};
   }
 
+  // One arm after the other; or each as soon as it can.
+  void set_times() {
+    set_times_in_turn(out_);
+    if (routine_.at_once && arms_.size() > 1)
+      start_early(found_.query.cell(), out_, supervision_);
+  }
+
+  const FoundCell& found_;
   const Routine& routine_;
   const RoutineOptions& options_;
   const Supervision& supervision_;
-  Situations situations_;
-  Posture start_;
-  StepPlanner planner_;
-  std::vector<std::vector<int>> sections_;
+  std::vector<std::string> arms_;
+  std::vector<Stretch> stretches_;
   PlannedRoutine out_;
-  std::optional<Reason> deepest_;
-  std::size_t deepest_section_ = 0;
+  struct Failure {
+    std::size_t stretch = 0;
+    World world;
+    std::size_t width = 0;
+    Reason reason;
+  };
+  std::optional<Failure> deepest_;
+  std::vector<int> failures_;  // of each stretch, from different ends of those before it
+  bool given_up_ = false;
 };
 
 }  // namespace
@@ -145,8 +240,8 @@ Verdict<PlannedRoutine> plan_routine(const CellQuery& query, const Routine& rout
                                      const RoutineOptions& options,
                                      const Supervision& supervision) {
   const Stopwatch watch;
-  auto planned =
-      RoutinePlanner(found_cell(query, options.pieces), routine, options, supervision).plan();
+  const FoundCell found = found_cell(query, options.pieces);
+  auto planned = RoutinePlanner(found, routine, options, supervision).plan();
   if (!planned) return planned;
   PlannedRoutine out = std::move(planned).value();
   out.seconds = watch.seconds();

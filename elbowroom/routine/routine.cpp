@@ -6,27 +6,108 @@
 #include <map>
 
 #include "elbowroom/base/input_error.hpp"
-#include "elbowroom/kinematics/forward.hpp"
+#include "elbowroom/base/units.hpp"
+#include "elbowroom/model/arms_as_one.hpp"
+#include "elbowroom/routine/start_early.hpp"
 
 namespace er {
 
+std::vector<std::string> Routine::arms() const {
+  std::vector<std::string> out{arm};
+  for (const ArmStart& one : others) out.push_back(one.arm);
+  return out;
+}
+
 double PlannedRoutine::duration() const {
-  double sum = 0.0;
-  for (const PlannedStep& step : steps) sum += step.motion.duration();
-  return sum;
+  double last = 0.0;
+  for (const PlannedStep& step : steps) last = std::max(last, step.ends());
+  return last;
 }
 
 std::vector<double> PlannedRoutine::ends() const {
   std::vector<double> times;
-  double time = 0.0;
-  for (const PlannedStep& step : steps) times.push_back(time += step.motion.duration());
+  for (const PlannedStep& step : steps) times.push_back(step.ends());
   return times;
 }
 
-Motion PlannedRoutine::whole() const {
+namespace {
+
+const Posture& start_of(const PlannedRoutine& planned, const std::string& arm) {
+  const std::vector<std::string> arms = planned.routine.arms();
+  const auto found = std::find(arms.begin(), arms.end(), arm);
+  if (found == arms.end()) throw unknown_name("arm of the routine", arm, arms);
+  return planned.starts[static_cast<std::size_t>(found - arms.begin())];
+}
+
+}  // namespace
+
+Motion PlannedRoutine::whole(const std::string& arm) const {
+  const double until = duration();
+  const double shortest = 1e-9 * until;
   Motion all;
-  for (const PlannedStep& step : steps) all = all.then(step.motion);
+  const auto rest_until = [&](double time) {
+    if (time - all.duration() <= shortest) return;
+    const Posture there = all.pieces().empty() ? start_of(*this, arm)
+                                               : all.at(all.duration()).position;
+    all = all.then(at_rest(there, time - all.duration()));
+  };
+  for (const PlannedStep& step : steps) {
+    if (routine.arm_of(step.step) != arm) continue;
+    rest_until(step.begins);
+    all = all.then(step.motion);
+  }
+  rest_until(until);
   return all;
+}
+
+Motion PlannedRoutine::whole() const {
+  if (routine.others.empty()) return whole(routine.arm);
+  std::vector<StartedCurve> all;
+  double until = 0.0;
+  for (const std::string& arm : routine.arms()) {
+    all.push_back({0.0, whole(arm)});
+    until = std::max(until, all.back().curve.duration());
+  }
+  return side_by_side(all, until);
+}
+
+Cell PlannedRoutine::moving_cell(const Cell& cell) const {
+  return routine.others.empty() ? cell : with_arms_as_one(cell, routine.arms());
+}
+
+const Arm& PlannedRoutine::moving_arm(const Cell& moving) const {
+  return moving.arm(routine.others.empty() ? routine.arm : name_as_one(routine.arms()));
+}
+
+Posture PlannedRoutine::posture_of(const std::string& arm, double time) const {
+  Posture out = start_of(*this, arm);
+  double latest = -1.0;
+  for (const PlannedStep& step : steps)
+    if (routine.arm_of(step.step) == arm && step.begins <= time && step.begins > latest) {
+      latest = step.begins;
+      out = step.motion.at(time - step.begins).position;
+    }
+  return out;
+}
+
+Cell cell_after(const Cell& before, const PlannedStep& step, const std::string& arm) {
+  if (step.grips)
+    return before.with_held(step.grips->piece, arm, step.grips->tool, step.grips->tip);
+  if (step.leaves)
+    return before.with_released(std::get<Release>(step.step.action).piece, *step.leaves);
+  return before;
+}
+
+Cell PlannedRoutine::cell_at(const Cell& cell, double time) const {
+  std::vector<const PlannedStep*> done;
+  for (const PlannedStep& step : steps)
+    if (step.ends() <= time) done.push_back(&step);
+  std::stable_sort(
+      done.begin(), done.end(),
+      [](const PlannedStep* a, const PlannedStep* b) { return a->ends() < b->ends(); });
+  Cell out = cell;
+  for (const PlannedStep* step : done) out = cell_after(out, *step, routine.arm_of(step->step));
+  return out;
 }
 
 PlannedRoutine PlannedRoutine::part(int first, int last) const {
@@ -35,23 +116,35 @@ PlannedRoutine PlannedRoutine::part(int first, int last) const {
         fmt::format("steps {} to {} are not there: {} were planned", first, last, steps.size()));
   PlannedRoutine out = *this;
   out.steps.assign(steps.begin() + (first - 1), steps.begin() + last);
-  out.start = steps[static_cast<std::size_t>(first - 1)].motion.at(0.0).position;
+  // Every arm stands where its steps before these in the list leave it: so they were planned.
+  const std::vector<std::string> arms = routine.arms();
+  for (int i = 0; i + 1 < first; ++i) {
+    const PlannedStep& before = steps[static_cast<std::size_t>(i)];
+    const auto arm = std::find(arms.begin(), arms.end(), routine.arm_of(before.step));
+    out.starts[static_cast<std::size_t>(arm - arms.begin())] =
+        before.motion.at(before.duration()).position;
+  }
+  set_times_in_turn(out);
   return out;
 }
 
 Pose PlannedRoutine::place_of(const Body& piece, double time) const {
-  const std::vector<double> until = ends();
-  const auto after = std::lower_bound(until.begin(), until.end(), time);
-  const auto number = std::min<std::size_t>(static_cast<std::size_t>(after - until.begin()),
-                                            until.empty() ? 0 : until.size() - 1);
-  if (steps.empty()) return piece.at;
-  const PlannedStep& step = steps[number];
-  for (const Body& one : step.cell->pieces())
-    if (one.name == piece.name) return one.at;
-  const Arm& arm = step.cell->arm(routine.arm);
-  const double began = number == 0 ? 0.0 : until[number - 1];
-  const std::vector<Pose> links = link_poses(arm, step.motion.at(time - began).position);
-  return links[static_cast<std::size_t>(arm.link_index(piece.name))];
+  Pose out = piece.at;
+  double latest = -1.0;
+  for (const PlannedStep& step : steps) {
+    const double done = step.ends();
+    if (done > time || done <= latest) continue;
+    if (step.grips && step.grips->piece == piece.name) {
+      latest = done;
+      const std::string& arm = routine.arm_of(step.step);
+      out = er::place_of(*step.grips, step.cell->arm(arm), posture_of(arm, time));
+    } else if (const auto* release = std::get_if<Release>(&step.step.action);
+               release != nullptr && step.leaves && release->piece == piece.name) {
+      latest = done;
+      out = *step.leaves;
+    }
+  }
+  return out;
 }
 
 std::string PlannedRoutine::explanation() const {
@@ -64,6 +157,10 @@ std::string PlannedRoutine::explanation() const {
           : "it was cut short, another combination may be quicker",
       1e3 * seconds);
   for (const PlannedStep& step : steps) {
+    if (step.waits > 0.0)
+      out += fmt::format("  step {}, {}: {} waits {}{}\n", step.number, step.step.name,
+                         routine.arm_of(step.step), text_time(step.waits),
+                         step.waits_for.empty() ? "" : ": " + step.waits_for);
     if (!step.how.empty())
       out += fmt::format("  step {}, {}: way {} of {}, {}\n", step.number, step.step.name, step.way,
                          step.ways, step.how);

@@ -1,4 +1,4 @@
-// Routines: an ordered list of steps for one arm, planned and paced as a whole.
+// Routines: an ordered list of steps for one or more arms, planned and paced as a whole.
 #pragma once
 
 #include <optional>
@@ -9,14 +9,25 @@
 #include "elbowroom/base/verdict.hpp"
 #include "elbowroom/collision/cell_query.hpp"
 #include "elbowroom/pace/pace.hpp"
+#include "elbowroom/routine/hold.hpp"
 #include "elbowroom/routine/step.hpp"
 
 namespace er {
 
-struct Routine {
-  std::string name = {};
+/// An arm that takes part in a routine beside the first.
+struct ArmStart {
   std::string arm = {};
   std::string start = "home";  ///< the stance it begins in
+};
+
+struct Routine {
+  std::string name = {};
+  std::string arm = {};               ///< the first
+  std::string start = "home";         ///< the stance it begins in
+  std::vector<ArmStart> others = {};  ///< further arms that take part
+  /// Whether steps of one arm begin while another one moves, as early as it is proved that they do
+  /// not meet. Else one moves at a time, in the order of the steps.
+  bool at_once = false;
   std::vector<Step> steps = {};
   std::vector<Drawing> drawings = {};  ///< that its steps draw
   double clearance = 0.005;            ///< metres, for steps that do not say
@@ -26,6 +37,13 @@ struct Routine {
   /// Rounds corners of free moves that keep no rules; of Profile::time_optimal.
   std::optional<CornerBounds> corners = {};
   std::uint64_t seed = 1;
+
+  /// All that take part, the first one first.
+  [[nodiscard]] std::vector<std::string> arms() const;
+  /// That does a step.
+  [[nodiscard]] const std::string& arm_of(const Step& step) const {
+    return step.arm.empty() ? arm : step.arm;
+  }
 };
 
 /// Where a piece is found when the routine is run, and how well that is known.
@@ -39,7 +57,7 @@ struct PieceInput {
 struct RoutineOptions {
   /// The verdict holds for every place of these pieces within what is said of them.
   std::vector<PieceInput> pieces = {};
-  /// Another posture to begin in than the routine's stance; empty for that.
+  /// Another posture for the first arm to begin in than the routine's stance; empty for that.
   Posture start = {};
   /// A combination is taken when no other can be quicker by more than this share.
   double worthwhile = 0.05;
@@ -59,14 +77,20 @@ struct PlannedStep {
   /// Pairs that may touch during the step, beside those of the cell as it is described.
   std::vector<MeantContact> excused = {};
   std::vector<std::string> refused = {};  ///< why other ways of it could not be done, one each
+  double begins = 0.0;                    ///< s since the routine began
+  double waits = 0.0;            ///< s that its arm stands still before, for another arm
+  std::string waits_for = {};    ///< what would be too near, or what is not done yet
+  std::optional<Hold> grips = {};  ///< of a grip: how the piece is held from now on
+  std::optional<Pose> leaves = {};  ///< of a release: where the piece stands from now on
 
   [[nodiscard]] double duration() const { return motion.duration(); }
+  [[nodiscard]] double ends() const { return begins + duration(); }
 };
 
 struct PlannedRoutine {
   Routine routine = {};
   std::vector<PlannedStep> steps = {};
-  Posture start = {};        ///< it begins in
+  std::vector<Posture> starts = {};  ///< of the arms, in the order of Routine::arms()
   double worthwhile = 0.0;   ///< as was asked for
   double uncertainty = 0.0;  ///< m kept beside every clearance, for pieces that are elsewhere
   int ways = 0;              ///< postures to be in, over all steps
@@ -74,19 +98,32 @@ struct PlannedRoutine {
   bool is_quickest = true;   ///< of the ways looked at, to within `worthwhile`
   double seconds = 0.0;      ///< that planning took
 
+  /// s, until the last step is over.
   [[nodiscard]] double duration() const;
   /// s, when each step ends.
   [[nodiscard]] std::vector<double> ends() const;
-  /// All steps as one motion.
+  /// All steps of an arm, with its rests, up to the end of the routine.
+  [[nodiscard]] Motion whole(const std::string& arm) const;
+  /// All steps as one motion: of the only arm, or of all as one (arms_as_one).
   [[nodiscard]] Motion whole() const;
-  /// Steps `first` to `last`, from 1, alone, begun in the posture that the first of them begins in.
+  /// A cell in which the arms that take part are one, if they are several, and that arm.
+  [[nodiscard]] Cell moving_cell(const Cell& cell) const;
+  [[nodiscard]] const Arm& moving_arm(const Cell& moving) const;
+  [[nodiscard]] Posture posture_of(const std::string& arm, double time) const;
+  /// What stands and is held at a time, in the cell that the routine begins in.
+  [[nodiscard]] Cell cell_at(const Cell& cell, double time) const;
+  /// Steps `first` to `last`, from 1, alone, one after the other, each arm
+  /// standing where the steps before these leave it.
   /// Throws InputError for steps that are not there.
   [[nodiscard]] PlannedRoutine part(int first, int last) const;
-  /// Where a piece is at a time, in the world.
+  /// Where a piece of the cell that the routine begins in is at a time, in the world.
   [[nodiscard]] Pose place_of(const Body& piece, double time) const;
   /// What the search looked at: the ways of each step, and those that could not be done.
   [[nodiscard]] std::string explanation() const;
 };
+
+/// A cell after a step of an arm: what it grips is held from then on, what it lets go of stands.
+Cell cell_after(const Cell& before, const PlannedStep& step, const std::string& arm);
 
 /// Plans the whole: of all ways to do its steps that combination which takes least time, postures'
 /// costs counted in, such that every move can be done: proved free, within every limit. Contacts

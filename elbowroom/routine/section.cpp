@@ -19,11 +19,6 @@ constexpr std::size_t kFreedTakesMore = 6;  // times: so much fewer states befor
 constexpr int kMostEarlier = 24;            // moves looked at for what else would have to change
 constexpr std::size_t kMostReasons = 6;
 
-// What a reason says without the "no: " that stands before an answer of its own.
-std::string bare(const std::string& text) {
-  return text.rfind("no: ", 0) == 0 ? text.substr(4) : text;
-}
-
 // Moves that are quick to look at come first.
 int effort_of(const Action& action) {
   if (std::holds_alternative<FreeMove>(action)) return 2;
@@ -142,7 +137,7 @@ std::optional<WaySearch::Found> Section::look(int layer, int number, int tries) 
     return WaySearch::Found{move.least, false};
   }
   if (!motion) {
-    out = {std::nullopt, bare(motion.reason().text), motion.reason().cause};
+    out = {std::nullopt, motion.reason().bare(), motion.reason().cause};
     return std::nullopt;
   }
   out.motion = std::move(motion).value();
@@ -150,7 +145,7 @@ std::optional<WaySearch::Found> Section::look(int layer, int number, int tries) 
 }
 
 Verdict<Section::Planned> Section::plan() {
-  if (!search_) return why_not();
+  if (!search_) return no();
   const WaySearchOptions options{options_.worthwhile, options_.most_looks_after};
   for (const int tries : {kFewTries, kManyTries}) {
     const auto way =
@@ -174,7 +169,7 @@ Verdict<Section::Planned> Section::plan() {
       }
     if (!any) break;
   }
-  return why_not();
+  return no();
 }
 
 // While ways are compared, a quick search for each free move will do. What is taken is looked for
@@ -217,8 +212,12 @@ std::vector<PlannedStep> Section::planned(const WaySearch::Way& way) const {
                     .how = chosen && end.way > 0 ? end.how : std::string{},
                     .cell = motion.cell,
                     .excused = move.meant};
+    if (const Grip* grip = std::get_if<Grip>(&step(layer).action))
+      one.grips = *planner_.situations().hold_of(end.situation, grip->piece);
+    if (const Release* release = std::get_if<Release>(&step(layer).action))
+      one.leaves = planner_.situations().piece(end.situation, release->piece)->at;
     for (const StepWays::Refusal& refusal : ways_[layer].refused)
-      one.refused.push_back(bare(refusal.reason.text));
+      one.refused.push_back(refusal.reason.bare());
     for (const Looked& looked : looked_[layer])
       if (!looked.reason.empty()) one.refused.push_back(looked.reason);
     out.push_back(std::move(one));
@@ -236,7 +235,7 @@ std::vector<std::string> Section::reasons_at(std::size_t layer,
   };
   for (std::size_t i = 0; i < looked_[layer].size(); ++i)
     add(ways_[layer].moves[i].from, looked_[layer][i].reason);
-  for (const StepWays::Refusal& one : ways_[layer].refused) add(one.from, bare(one.reason.text));
+  for (const StepWays::Refusal& one : ways_[layer].refused) add(one.from, one.reason.bare());
   return out;
 }
 
@@ -285,23 +284,36 @@ std::string Section::earlier_choice(std::size_t layer, const std::vector<bool>& 
   return {};
 }
 
-Reason Section::why_not() {
-  // The first step that nothing leads over.
+std::pair<std::size_t, std::vector<bool>> Section::stopped_at() const {
   std::size_t layer = ways_.size() - 1;
-  std::vector<bool> reached{true};
-  if (search_) {
-    for (std::size_t k = 0; k < ways_.size(); ++k) {
-      const std::vector<bool> next = search_->within_reach(static_cast<int>(k) + 1);
-      if (std::none_of(next.begin(), next.end(), [](bool there) { return there; })) {
-        layer = k;
-        break;
-      }
+  if (!search_) return {layer, std::vector<bool>(states_[layer].size(), true)};
+  for (std::size_t k = 0; k < ways_.size(); ++k) {
+    const std::vector<bool> next = search_->within_reach(static_cast<int>(k) + 1);
+    if (std::none_of(next.begin(), next.end(), [](bool there) { return there; })) {
+      layer = k;
+      break;
     }
-    reached = search_->within_reach(static_cast<int>(layer));
-  } else {
-    reached.assign(states_[layer].size(), true);
   }
+  return {layer, search_->within_reach(static_cast<int>(layer))};
+}
+
+Reason Section::no() const {
+  const auto [layer, reached] = stopped_at();
+  const std::vector<std::string> reasons = reasons_at(layer, reached);
+  return {Cause::step_refused, no_text(layer, reached, reasons)};
+}
+
+std::string Section::no_text(std::size_t layer, const std::vector<bool>& reached,
+                             const std::vector<std::string>& reasons) const {
   const auto count = std::count(reached.begin(), reached.end(), true);
+  const std::string first = reasons.empty() ? "it ends where nothing goes on" : reasons.front();
+  if (count <= 1) return fmt::format("no: {}: {}", title(layer), first);
+  return fmt::format("no: {}: none of the {} ways to get to it can do it; from the first: {}",
+                     title(layer), count, first);
+}
+
+Reason Section::why_not() {
+  const auto [layer, reached] = stopped_at();
   std::vector<std::string> reasons = reasons_at(layer, reached);
   Reason out{Cause::step_refused, {}};
   // A single cause keeps its figures and remedies.
@@ -313,14 +325,9 @@ Reason Section::why_not() {
                                        states_[layer][static_cast<std::size_t>(first.from)])
                  : first.reason;
     out.cause = Cause::step_refused;
-    if (no_end) reasons.front() = bare(out.text);
+    if (no_end) reasons.front() = out.bare();
   }
-  const std::string first = reasons.empty() ? "it ends where nothing goes on" : reasons.front();
-  out.text = count <= 1 ? fmt::format("no: {}: {}", title(layer), first)
-                        : fmt::format(
-                              "no: {}: none of the {} ways to get to it can do it; from "
-                              "the first: {}",
-                              title(layer), count, first);
+  out.text = no_text(layer, reached, reasons);
   for (std::size_t i = 1; i < std::min(reasons.size(), kMostReasons); ++i)
     out.details.push_back("also: " + reasons[i]);
   if (reasons.size() > kMostReasons)

@@ -25,8 +25,10 @@ class Section {
     RoutineState end = {};
     bool is_quickest = true;
   };
-  /// The quickest combination of ways; or which step stops it, why, and what would have to change.
+  /// The quickest combination of ways; or which step stops it, and why.
   Verdict<Planned> plan();
+  /// After a no: all reasons, and what would have to change, which takes longer to find out.
+  Reason why_not();
   /// Nothing goes on from the end of what was planned last: the next time, another one.
   void leave_out_end();
 
@@ -46,7 +48,11 @@ class Section {
   void finish(const WaySearch::Way& way);
   [[nodiscard]] std::vector<PlannedStep> planned(const WaySearch::Way& way) const;
   [[nodiscard]] std::string title(std::size_t layer) const;
-  Reason why_not();
+  // The first step that nothing leads over, and from which states before it there was a way to it.
+  [[nodiscard]] std::pair<std::size_t, std::vector<bool>> stopped_at() const;
+  [[nodiscard]] Reason no() const;
+  [[nodiscard]] std::string no_text(std::size_t layer, const std::vector<bool>& reached,
+                                    const std::vector<std::string>& reasons) const;
   [[nodiscard]] std::vector<std::string> reasons_at(std::size_t layer,
                                                     const std::vector<bool>& reached) const;
   std::string earlier_choice(std::size_t layer, const std::vector<bool>& reached);

@@ -34,7 +34,7 @@ bool touches(const std::vector<Part>& parts, const Pose& at, const Body& other) 
 }  // namespace
 
 Situations::Situations(const CellQuery& query) : first_(query) {
-  all_.push_back({query.cell(), {}, {}});
+  all_.push_back({query.cell(), holds_of(query.arm()), {}});
   asked_.push_back({0, {}, std::make_unique<CellQuery>(query)});
 }
 
@@ -102,8 +102,7 @@ const Body* Situations::piece(int situation, const std::string& name) const {
 }
 
 Pose Situations::held_at(const Hold& hold, const Posture& posture) const {
-  const Arm& arm = first_.arm();
-  return tool_pose(arm, arm.tool(hold.tool), posture) * hold.tip.inverse();
+  return place_of(hold, first_.arm(), posture);
 }
 
 std::vector<std::string> touched(const Cell& cell, const std::vector<Part>& parts,

@@ -7,21 +7,15 @@
 #include <vector>
 
 #include "elbowroom/collision/cell_query.hpp"
+#include "elbowroom/routine/hold.hpp"
 
 namespace er {
-
-/// A piece in the hand.
-struct Hold {
-  std::string piece = {};
-  std::string tool = {};
-  Pose tip = {};  ///< of the tool, in the piece's frame
-};
 
 /// All situations that a routine may come to, each once, and the questions asked of them. A
 /// situation is named by its number; 0 is the first.
 class Situations {
  public:
-  /// `query` asks of the cell as the routine finds it.
+  /// `query` asks of the cell as the arm finds it; it may hold something already.
   explicit Situations(const CellQuery& query);
 
   /// After the arm has taken a piece. Throws InputError as Cell::with_held does.
@@ -32,6 +26,7 @@ class Situations {
   /// The question of a situation, in which some more contacts are meant. It stays for the next few
   /// dozen questions.
   const CellQuery& query(int situation, const std::vector<MeantContact>& meant = {});
+  [[nodiscard]] const Cell& cell(int situation) const { return at(situation).cell; }
   /// What was made for answering them is given back, but for the first.
   void forget_questions();
   /// Null when the piece is not held.

@@ -136,11 +136,15 @@ struct StepContacts {
 
 struct Step {
   std::string name = {};
+  std::string arm = {};  ///< that does it; empty: the routine's first
   Action action = FreeMove{};
   std::string tool = {};  ///< of tool moves and grips; empty: the arm's first
   StepContacts contacts = {};
   ToolFreedom freedom = {};              ///< of a tool move: what is left open along its way
   std::string of = {};                   ///< what the step is a part of: "cup 2 of 6"
+  /// Free moves of several arms, one after the other in the list, that are made as one.
+  std::string together = {};
+  std::vector<std::string> after = {};   ///< steps (or Step::of) that have to be over before
   int drawing = -1;                      ///< of Routine::drawings, where the step draws some of it
   bool on = true;                        ///< false: it is left out
   Place place = {};                      ///< where it is described, if in a file

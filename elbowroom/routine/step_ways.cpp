@@ -20,7 +20,6 @@ namespace er {
 namespace {
 
 constexpr std::size_t kMostWays = 32;    // of one goal, the best
-constexpr double kPostureSeconds = 0.2;  // s that a posture's cost of 1 counts as
 constexpr double kThere = 1e-9;          // rad or m: the arm is there already
 constexpr double kSamePosture = 1e-6;    // rad or m: two ways come to the same
 constexpr double kAtPiece = 1e-3;        // m that the tool may be off a grasp
@@ -415,13 +414,6 @@ double StepPlanner::least_time_along(const Arm& arm, const Step& step,
 
 namespace {
 
-// At rest for so long.
-Motion rest(const Posture& posture, double time) {
-  CurvePiece piece{time, {}};
-  for (const double value : posture) piece.joints.push_back({value, 0.0, 0.0, 0.0, 0.0, 0.0});
-  return Motion({piece});
-}
-
 Verdict<StepMotion> finished(const Verdict<PacedMotion>& paced, const CellQuery& query) {
   if (!paced) return paced.reason();
   return StepMotion{paced->motion, query.cell()};
@@ -508,7 +500,7 @@ Verdict<StepMotion> StepPlanner::moved(const Step& step, const CellQuery& query,
     return joint_motion(step, query, from.posture, to.posture);
   if (std::string fault = query.fault_of(from.posture, clearance_of(step) + more_); !fault.empty())
     return Reason{Cause::in_collision, "no: standing still, " + fault};
-  return StepMotion{rest(from.posture, move.least), query.cell()};
+  return StepMotion{at_rest(from.posture, move.least), query.cell()};
 }
 
 }  // namespace er

@@ -55,7 +55,7 @@ struct StepMotion {
 /// What the steps of one routine have in common.
 class StepPlanner {
  public:
-  /// `start`: the posture in which the routine begins; `more`: m to keep beside every clearance.
+  /// `start`: the posture in which the arm begins the routine; `more`: m to keep beside every clearance.
   StepPlanner(Situations& situations, const Routine& routine, const Posture& start, double more)
       : situations_(situations), routine_(routine), start_(start), more_(more) {}
 
@@ -76,6 +76,7 @@ class StepPlanner {
   /// What would have to be left open for a tool move to be done from a state; "" for nothing tried.
   std::string freed_remedy(const Step& step, const RoutineState& from);
 
+  [[nodiscard]] const Situations& situations() const { return situations_; }
   /// m, as the step asks for it, without what is kept for pieces that are elsewhere.
   [[nodiscard]] double clearance_of(const Step& step) const {
     return step.clearance.value_or(routine_.clearance);
