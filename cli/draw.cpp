@@ -4,6 +4,7 @@
 
 #include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/draw/arms_plot.hpp"
 #include "elbowroom/draw/dimension_drawing.hpp"
 #include "elbowroom/draw/plot.hpp"
 #include "elbowroom/files/routine_file.hpp"
@@ -87,7 +88,11 @@ Answer run(const Own& own) {
     PlotOptions options = plot_of(*planned);
     options.width = own.width;
     options.height = own.height;
-    for (const std::string& file : own.a.outs) plot_motion(file, planned->whole(), arm, options);
+    for (const std::string& file : own.a.outs)
+      if (planned->routine.others.empty())
+        plot_motion(file, planned->whole(), arm, options);
+      else
+        plot_arms(file, cell, *planned, options);
     return {
         Exit::yes,
         fmt::format("plotted, {}\n{}", text_time(planned->duration()), wrote(own.a.outs)),

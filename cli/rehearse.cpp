@@ -5,6 +5,7 @@
 #include <algorithm>
 
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/draw/arms_plot.hpp"
 #include "elbowroom/draw/drawing_plot.hpp"
 #include "elbowroom/draw/gltf.hpp"
 #include "elbowroom/draw/profiles_plot.hpp"
@@ -139,8 +140,10 @@ void write_files(const Own& own, const Cell& cell, const PlannedRoutine& planned
     else if (file.ends_with(".glb") || file.ends_with(".gltf"))
       write_gltf(file, moving, arm, timed_postures(planned.whole()),
                  [&](const Body& piece, double time) { return planned.place_of(piece, time); });
-    else
+    else if (planned.routine.others.empty())
       plot_motion(file, planned.whole(), arm, plot_of(planned));
+    else
+      plot_arms(file, cell, planned, plot_of(planned));
   }
   if (!own.motion.empty()) write_file(own.motion, motion_csv(planned.whole(), arm, own.rate));
 }
@@ -212,7 +215,8 @@ Verb add_rehearse(VerbParser parser) {
               "draw what the tool draws over what was asked for (.png, .svg)");
   parser.text("--motion", own->motion, "write the whole motion to a .csv (t, q, qd, qdd, SI)");
   add_out(parser, own->a,
-          ".csv (the table), .png or .svg (plots of the motion), .glb or .gltf (the cell moving)");
+          ".csv (the table), .png or .svg (plots of the motion; of several arms, who moves when), "
+          ".glb or .gltf (the cell moving)");
   parser.footer(
       "examples:\n"
       "  elbowroom rehearse demo/glaze.cell.yaml demo/glaze.routine.yaml --explain\n"
@@ -220,6 +224,7 @@ Verb add_rehearse(VerbParser parser) {
       "mm\" "
       "--out ware.glb\n"
       "  elbowroom rehearse demo/glaze.cell.yaml demo/mark.routine.yaml --drawn mark.png\n"
+      "  elbowroom rehearse demo/kiln.cell.yaml demo/kiln.routine.yaml --out two_arms.png\n"
       "  elbowroom rehearse demo/glaze.cell.yaml demo/dip.routine.yaml --out steps.csv "
       "--motion motion.csv");
   return {parser, [own] { return run(*own); }};

@@ -15,7 +15,7 @@ int main(int argc, char** argv) {
   const auto planned = er::plan_routine(query, routine);
   if (!planned) return fmt::print("{}\n", planned.reason()), 1;
   const er::Rehearsal rehearsal = er::rehearse(cell, *planned);
-  fmt::print("{}\n{}", rehearsal.summary(), rehearsal.report(query.arm()));
+  fmt::print("{}\n{}", rehearsal.summary(), rehearsal.report(cell));
 
   const er::Pose higher = er::Pose::at({250.0_mm, -520.0_mm, 470.0_mm});
   const er::Cell changed = cell.with_body_at("kiln_upper_shelf", higher);

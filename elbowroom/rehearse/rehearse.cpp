@@ -126,6 +126,8 @@ class HeldAccount {
   std::string after(const Step& step, const std::string& name, const Posture& posture) {
     const Arm arm = cell_.arm(name);
     if (const Grip* grip = std::get_if<Grip>(&step.action)) {
+      if (const std::string holder = holder_of(grip->piece); !holder.empty())
+        return fmt::format("{} is gripped while {} holds it", grip->piece, holder);
       const Tool tool = arm.end_tool(step.tool);
       const Body& piece = find_named(cell_.pieces(), "piece", grip->piece);
       const Pose tip = piece.at.inverse() * tool_pose(arm, tool, posture);
@@ -136,6 +138,8 @@ class HeldAccount {
         return fmt::format("{} is gripped {} beside the nearest of its grasps", grip->piece,
                            text_length(beside));
     } else if (const Release* release = std::get_if<Release>(&step.action)) {
+      if (holder_of(release->piece) != name)
+        return fmt::format("{} is let go of, and is not held", release->piece);
       const int link = arm.link_index(release->piece);
       const std::vector<Pose> poses = link_poses(arm, posture);
       cell_ = cell_.with_released(release->piece, poses[static_cast<std::size_t>(link)]);
@@ -144,6 +148,11 @@ class HeldAccount {
   }
 
  private:
+  [[nodiscard]] std::string holder_of(const std::string& piece) const {
+    for (const HeldPiece& one : cell_.description().held)
+      if (one.piece.name == piece) return one.arm;
+    return {};
+  }
   // m that a tip is off a grasp, which may be gone round the piece's z: by its distance from that
   // axis and its height, and by the angle that the tool leans, 100 mm out.
   static double off(const Grasp& grasp, const Pose& tip) {

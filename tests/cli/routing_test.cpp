@@ -173,7 +173,7 @@ TEST_CASE("route: into a bucket that is a mesh, not into its hull") {
   CHECK(audit.exit == 0);
   CHECK_THAT(audit.out, StartsWith("yes: ") && Contains("keep 3.0 mm throughout"));
 
-  for (const char* name : {"bucket.ply", "ware.csv", "bracken.cell.yaml"})
+  for (const char* name : {"bucket.ply", "ware.csv", "bracken.cell.yaml", "bracken.arm.yaml"})
     folder.write(name, read_file(std::string(DEMO_DIR) + "/" + name));
   std::string text = read_file(std::string(DEMO_DIR) + "/measured.cell.yaml");
   text.replace(text.find("{mesh: "), 7, "{hull: ");

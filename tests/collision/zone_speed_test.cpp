@@ -126,7 +126,7 @@ TEST_CASE("the replay measures speeds in zones anew") {
   CHECK(kept.steps[0].zone == "walkway");
   CHECK(kept.steps[0].zone_share > 0.7);
   CHECK(kept.steps[0].zone_share <= 1.0);
-  CHECK_THAT(kept.report(query.arm()), Catch::Contains("speed in walkway "));
+  CHECK_THAT(kept.report(cell), Catch::Contains("speed in walkway "));
   PlannedRoutine faster = *planned;
   faster.steps[0].motion = faster.steps[0].motion.stretched(0.5);
   const Rehearsal broken = rehearse(cell, faster);

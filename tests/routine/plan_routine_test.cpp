@@ -88,7 +88,7 @@ TEST_CASE("contacts are excused for the step that means them alone, and are list
         std::vector<std::string>{"2 teasel.gripper cup_2", "3 teasel.gripper cup_2",
                                  "4 teasel.cup_2 ware_board", "13 teasel.cup_2 kiln_upper_shelf",
                                  "14 teasel.cup_2 kiln_upper_shelf", "15 teasel.gripper cup_2"});
-  CHECK_THAT(rehearsal.report(teasel().arm()),
+  CHECK_THAT(rehearsal.report(demo_cell()),
              Contains("step 4: teasel.cup_2, ware_board (they touch)"));
 }
 
@@ -244,8 +244,8 @@ TEST_CASE("steps are repeated, and every cup has its line") {
   const Rehearsal rehearsal = rehearse(demo_cell(), *planned, {.rate = 100.0});
   INFO(rehearsal.summary());
   CHECK(rehearsal.passed());
-  CHECK_THAT(rehearsal.report(teasel().arm()), Contains("cup_6: 8 steps"));
-  CHECK_THAT(rehearsal.report(teasel().arm(), true), Contains("release cup_6"));
+  CHECK_THAT(rehearsal.report(demo_cell()), Contains("cup_6: 8 steps"));
+  CHECK_THAT(rehearsal.report(demo_cell(), true), Contains("release cup_6"));
   for (int n = 1; n <= 6; ++n) {
     const Body& piece = cup(demo_cell(), fmt::format("cup_{}", n));
     const Vector3 last = planned->place_of(piece, planned->duration()).position;
