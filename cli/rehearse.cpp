@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/draw/arms_plot.hpp"
 #include "elbowroom/draw/drawing_plot.hpp"
@@ -14,6 +15,7 @@
 #include "elbowroom/files/target_file.hpp"
 #include "elbowroom/files/write_file.hpp"
 #include "elbowroom/model/find_named.hpp"
+#include "elbowroom/routine/check_routine.hpp"
 #include "elbowroom/routine/drawing.hpp"
 #include "picture.hpp"
 #include "verb.hpp"
@@ -33,6 +35,7 @@ struct Own {
   int step = 0;
   std::vector<std::string> pieces;
   std::vector<std::string> unsure;
+  std::vector<std::string> signals;
 };
 
 // Where pieces are found, and how well that is known.
@@ -156,6 +159,81 @@ std::string uncertainty_text(const PlannedRoutine& planned) {
       text_length(planned.uncertainty));
 }
 
+// The path on which signals say what is asked for; the first one without.
+std::size_t path_asked_for(const Own& own, const PlannedRoutine& planned) {
+  std::vector<SignalValue> asked;
+  for (const std::string& text : own.signals) {
+    const auto [name, value] = named_value(text, "--signal", "wet = yes");
+    const std::vector<std::string> known = signals_of(planned.routine);
+    if (std::find(known.begin(), known.end(), name) == known.end())
+      for_option("--signal", [&, &signal = name]() -> int {
+        throw unknown_name("signal of this routine", signal, known);
+      });
+    if (value != "yes" && value != "no")
+      throw InputError(fmt::format("--signal: '{}' is neither yes nor no", value));
+    asked.push_back({name, value == "yes"});
+  }
+  const auto agrees = [&](const PlannedPath& path) {
+    return std::all_of(asked.begin(), asked.end(), [&](const SignalValue& one) {
+      return std::none_of(path.signals.begin(), path.signals.end(), [&](const SignalValue& there) {
+        return there.signal == one.signal && there.is != one.is;
+      });
+    });
+  };
+  const auto found = std::find_if(planned.paths.begin(), planned.paths.end(), agrees);
+  if (found == planned.paths.end())
+    throw InputError("--signal: no path goes that way", "say each signal once");
+  return static_cast<std::size_t>(found - planned.paths.begin());
+}
+
+// All paths of a routine that hangs on signals: the verdict on the whole, and a line for each.
+struct AllPaths {
+  bool passed = true;
+  std::string text;
+  std::vector<std::string> json;
+};
+AllPaths all_paths(const Own& own, const Cell& cell, const PlannedRoutine& planned,
+                   std::size_t shown) {
+  AllPaths out;
+  if (planned.paths.size() < 2) return out;
+  Table table({"<path", "steps", "duration", "clear mm", "<nearest pair", "<verdict"});
+  double longest = 0.0;
+  std::string first_no;
+  for (std::size_t i = 0; i < planned.paths.size(); ++i) {
+    const PlannedPath& path = planned.paths[i];
+    const Rehearsal one = rehearse(cell, planned.along(i), {.rate = own.rate},
+                                   {.progress = progress_bar(), .stop = {}});
+    const RehearsedStep* nearest = one.nearest();
+    longest = std::max(longest, one.duration);
+    if (!one.passed() && first_no.empty())
+      first_no = fmt::format("no: where {}: {}\n", path.text(), one.summary().substr(4));
+    table.row({path.text(), std::to_string(one.steps.size()), text_time(one.duration),
+               nearest == nullptr ? "-" : fmt::format("{:.1f}", to_mm(nearest->clearance)),
+               nearest == nullptr ? "" : nearest->nearest,
+               !one.passed() ? "NO" : path.instead.empty() ? "yes" : "yes, by an on_no"});
+    std::vector<std::pair<std::string, std::string>> signals;
+    for (const SignalValue& value : path.signals)
+      signals.emplace_back(value.signal, value.is ? "true" : "false");
+    out.json.push_back(json_object({{"signals", json_object(signals)},
+                                    {"passed", one.passed() ? "true" : "false"},
+                                    {"steps", json_of(static_cast<int>(one.steps.size()))},
+                                    {"duration", json_of(one.duration)}}));
+  }
+  out.passed = first_no.empty();
+  out.text = (out.passed ? fmt::format("yes: on each of {} paths, in {} at most\n",
+                                       planned.paths.size(), text_time(longest))
+                         : first_no) +
+             table.text() + fmt::format("where {}:\n", planned.paths[shown].text());
+  return out;
+}
+
+std::string instead_text(const PlannedRoutine& planned) {
+  std::string out;
+  for (const Instead& one : planned.instead)
+    out += fmt::format("  instead of '{}', what its on_no says: {}\n", one.of, one.reason);
+  return out;
+}
+
 Answer run(const Own& own) {
   check_endings(own.a, {".csv", ".png", ".svg", ".glb", ".gltf"});
   if (!own.drawn.empty()) check_endings("--drawn", {own.drawn}, {".png", ".svg"});
@@ -167,8 +245,10 @@ Answer run(const Own& own) {
   auto plan =
       plan_routine(query, routine, {.pieces = pieces}, {.progress = progress_bar(), .stop = {}});
   if (!plan) return no(plan.reason());
-  PlannedRoutine planned = std::move(plan).value();
+  const std::size_t path = path_asked_for(own, *plan);
+  PlannedRoutine planned = plan->along(path);
   Cell here = found(cell, pieces);
+  AllPaths paths = all_paths(own, here, planned, path);
   if (own.step != 0) {
     planned = for_option("--step", [&] { return planned.part(own.step, own.step); });
     here = *planned.steps.front().cell;
@@ -185,11 +265,13 @@ Answer run(const Own& own) {
     plot_drawings(own.drawn, planned, plot_of(planned));
     files.push_back(own.drawn);
   }
-  return {rehearsal.passed() ? Exit::yes : Exit::no,
-          rehearsal.summary() + "\n" + rehearsal.report(here, own.all) + uncertainty_text(planned) +
-              lines.text + (own.explain ? planned.explanation() : std::string{}) + wrote(files),
-          json_with(json_of(here, rehearsal), "drawings",
-                    fmt::format("[{}]", fmt::join(lines.json, ",")))};
+  return {rehearsal.passed() && paths.passed ? Exit::yes : Exit::no,
+          paths.text + rehearsal.summary() + "\n" + rehearsal.report(here, own.all) +
+              instead_text(planned) + uncertainty_text(planned) + lines.text +
+              (own.explain ? planned.explanation() : std::string{}) + wrote(files),
+          json_with(json_with(json_of(here, rehearsal), "drawings",
+                              fmt::format("[{}]", fmt::join(lines.json, ","))),
+                    "paths", fmt::format("[{}]", fmt::join(paths.json, ",")))};
 }
 
 }  // namespace
@@ -208,6 +290,9 @@ Verb add_rehearse(VerbParser parser) {
   parser.texts("--unsure", own->unsure,
                "how well that is known: \"cup_1 = 2 mm\" or \"cup_1 = 2 mm, 3 deg\"; the verdict "
                "holds for all of it");
+  parser.texts("--signal", own->signals,
+               "which path to show and write, of a routine that hangs on signals: \"wet = yes\"; "
+               "all are planned and rehearsed");
   parser.flag("--explain", own->explain,
               "the ways chosen, what the search looked at, and why other ways were refused");
   parser.flag("--all", own->all, "a line for each step, however many there are");

@@ -149,7 +149,7 @@ Routine routine_of(const Node& root, const std::filesystem::path& file, const Ce
   const Node& steps = need(root, "a routine file", "steps");
   for (const Node& item : as_list(steps, "steps")) read_steps(item, context, {}, routine.steps);
   if (routine.steps.empty()) throw steps.error("a routine needs at least one step");
-  at_place(steps, [&] { return check_routine(cell, routine).size(); });
+  at_place(steps, [&] { return check_routine(cell, routine), 0; });
   return routine;
 }
 

@@ -28,7 +28,7 @@ const Keys& step_kinds() {
 }
 
 const Keys& settings() {
-  static const Keys kSettings{"name",    "arm", "after", "together", "on",      "tool",       "clearance", "speed",
+  static const Keys kSettings{"on_no", "name",    "arm", "after", "together", "on",      "tool",       "clearance", "speed",
                               "profile", "touch",   "tool_speed", "steady",    "keep",
                               "cost",    "improve", "leave"};
   return kSettings;
@@ -101,6 +101,7 @@ class StepReader {
       : node_(node), context_(context), own_(arm_of(node, context, group.arm)) {
     expect_keys(node, "a step", with_keys(step_kinds(), settings()));
     step_.of = group.of;
+    step_.when = group.when;
     if (context.arms.size() > 1) step_.arm = own_.arm.name();
     step_.place = node.place;
     for (const Node::Entry& entry : node.entries) {
@@ -543,29 +544,86 @@ double read_clearance(const Node& node) {
   return clearance;
 }
 
+namespace {
+
+void read_list(const Node& list, std::string_view what, const StepContext& context,
+               const StepGroup& group, std::vector<Step>& out) {
+  for (const Node& item : as_list(list, what)) read_steps(item, context, group, out);
+}
+
+// {when: wet, yes: [...], no: [...]}
+void read_when(const Node& node, const StepContext& context, const StepGroup& group,
+               std::vector<Step>& out) {
+  expect_keys(node, "steps that hang on a signal", {"when", "yes", "no"});
+  const Node& when = *node.find("when");
+  const std::string signal = as_text(when, "a signal's name");
+  for (const Condition& one : group.when)
+    if (one.on == signal && !one.chosen)
+      throw when.error(fmt::format("what '{}' says is known here already", signal),
+                       "leave out this when: and keep the steps that fit");
+  const std::size_t before = out.size();
+  for (const bool is : {true, false}) {
+    const Node* list = node.find(is ? "yes" : "no");
+    if (list == nullptr) continue;
+    StepGroup own = group;
+    own.when.push_back({signal, is});
+    read_list(*list, "steps", context, own, out);
+  }
+  if (out.size() == before)
+    throw node.error("nothing hangs on this signal", "add yes: or no: with steps");
+}
+
+// Steps with others in their stead.
+void read_with_instead(const Node& node, const Node& on_no, const StepContext& context,
+                       const StepGroup& group, std::vector<Step>& out) {
+  Node itself = node;
+  std::erase_if(itself.entries, [](const auto& entry) { return entry.key == "on_no"; });
+  const std::string name = fmt::format("step {}.{}", out.size() + 1, group.when.size());
+  for (const bool is : {true, false}) {
+    StepGroup own = group;
+    own.when.push_back({name, is, true});
+    if (is)
+      read_steps(itself, context, own, out);
+    else
+      read_list(on_no, "steps to do instead", context, own, out);
+  }
+}
+
+// {of: NAME, arm: NAME, after: NAME, steps: [...]}
+void read_group(const Node& node, const StepContext& context, const StepGroup& group,
+                std::vector<Step>& out) {
+  expect_keys(node, "a group of steps", {"of", "arm", "after", "steps"});
+  StepGroup own = group;
+  const Node* of = node.find("of");
+  const Node* arm = node.find("arm");
+  if (of == nullptr && arm == nullptr)
+    throw node.error("a group says what its steps are a part of, or whose they are",
+                     "add of: NAME");
+  if (of != nullptr) own.of = (group.of.empty() ? "" : group.of + ", ") + as_text(*of, "a name");
+  if (arm != nullptr) own.arm = arm_context(context, as_text(*arm, "an arm name"), *arm).arm.name();
+  const std::size_t before = out.size();
+  read_list(*node.find("steps"), "steps", context, own, out);
+  if (out.size() == before) throw node.find("steps")->error("a group needs at least one step");
+  if (const Node* after = node.find("after"))
+    for (std::string& name : texts_of(*after, "the name of a step of another arm"))
+      out[before].after.push_back(std::move(name));
+}
+
+}  // namespace
+
 void read_steps(const Node& node, const StepContext& context, const StepGroup& group,
                 std::vector<Step>& out) {
-  if (node.kind == Node::Kind::map && node.find("steps") != nullptr) {
-    expect_keys(node, "a group of steps", {"of", "arm", "after", "steps"});
-    StepGroup own = group;
-    const Node* of = node.find("of");
-    const Node* arm = node.find("arm");
-    if (of == nullptr && arm == nullptr)
-      throw node.error("a group says what its steps are a part of, or whose they are",
-                       "add of: NAME");
-    if (of != nullptr) own.of = (group.of.empty() ? "" : group.of + ", ") + as_text(*of, "a name");
-    if (arm != nullptr)
-      own.arm = arm_context(context, as_text(*arm, "an arm name"), *arm).arm.name();
-    const std::vector<Node>& steps = as_list(*node.find("steps"), "steps");
-    if (steps.empty()) throw node.find("steps")->error("a group needs at least one step");
-    const std::size_t before = out.size();
-    for (const Node& item : steps) read_steps(item, context, own, out);
-    if (const Node* after = node.find("after"))
-      for (std::string& name : texts_of(*after, "the name of a step of another arm"))
-        out[before].after.push_back(std::move(name));
-    return;
-  }
-  for (Step& step : StepReader(node, context, group).read()) out.push_back(std::move(step));
+  const auto has = [&](const char* key) {
+    return node.kind == Node::Kind::map && node.find(key) != nullptr;
+  };
+  if (has("on_no"))
+    read_with_instead(node, *node.find("on_no"), context, group, out);
+  else if (has("when"))
+    read_when(node, context, group, out);
+  else if (has("steps"))
+    read_group(node, context, group, out);
+  else
+    for (Step& step : StepReader(node, context, group).read()) out.push_back(std::move(step));
 }
 
 }  // namespace er

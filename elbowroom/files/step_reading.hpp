@@ -31,6 +31,7 @@ struct StepContext {
 struct StepGroup {
   std::string of = {};   ///< what they are a part of
   std::string arm = {};  ///< that does them; empty: they say so themselves
+  std::vector<Condition> when = {};  ///< they are done
 };
 
 /// One entry under `steps:`, which may stand for several steps.

@@ -481,20 +481,25 @@ Rehearsal rehearse(const Cell& cell, const PlannedRoutine& planned, const Rehear
   return out;
 }
 
+const RehearsedStep* Rehearsal::nearest() const {
+  const auto least = std::min_element(
+      steps.begin(), steps.end(),
+      [](const RehearsedStep& a, const RehearsedStep& b) { return a.clearance < b.clearance; });
+  return least == steps.end() || !std::isfinite(least->clearance) ? nullptr : &*least;
+}
+
 std::string Rehearsal::summary() const {
   for (std::size_t i = 0; i < steps.size(); ++i)
     if (!steps[i].fault.empty())
       return fmt::format("no: step {} of {}, {}: {}", steps[i].number, of, steps[i].name,
                          steps[i].fault);
-  const auto least = std::min_element(
-      steps.begin(), steps.end(),
-      [](const RehearsedStep& a, const RehearsedStep& b) { return a.clearance < b.clearance; });
+  const RehearsedStep* least = nearest();
   const std::string kept = fmt::format(
       "yes: {} step{}{} in {}{}, range, velocity and acceleration kept", steps.size(),
       steps.size() == 1 ? "" : "s",
       arms.size() > 1 ? fmt::format(" of {}", fmt::join(arms, " and ")) : std::string{},
       text_time(duration), gained(*this));
-  if (!std::isfinite(least->clearance)) return kept + ", nothing to meet";
+  if (least == nullptr) return kept + ", nothing to meet";
   return fmt::format("{}, least clearance {} ({} in step {})", kept,
                      text_length(least->clearance), least->nearest, least->number);
 }

@@ -64,6 +64,8 @@ struct Rehearsal {
   double seconds = 0.0;  ///< what the replay took
 
   [[nodiscard]] bool passed() const;
+  /// The step that came nearest to something; null when nothing was there to meet.
+  [[nodiscard]] const RehearsedStep* nearest() const;
   [[nodiscard]] std::string summary() const;
   /// A line for each step; of many, one for each part of the routine (Step::of).
   [[nodiscard]] std::string report(const Cell& cell, bool every_step = false) const;

@@ -13,6 +13,8 @@
 namespace er {
 namespace {
 
+constexpr std::size_t kMostSignals = 6;
+
 // Goes through the steps and keeps account of what each arm holds.
 class RoutineCheck {
  public:
@@ -26,12 +28,6 @@ class RoutineCheck {
     for (const std::string* piece :
          {&step.contacts.meets, &step.contacts.leaves, &step.contacts.settles})
       if (!piece->empty()) (void)known(*piece);
-  }
-  /// By the arm of the step that was checked last.
-  [[nodiscard]] int held() const {
-    return static_cast<int>(std::count_if(held_.begin(), held_.end(), [&](const HeldPiece& one) {
-      return one.arm == arm_.name();
-    }));
   }
 
  private:
@@ -225,33 +221,69 @@ void check_waits(const Routine& routine, std::size_t number) {
 
 }  // namespace
 
-std::vector<int> check_routine(const Cell& cell, const Routine& routine) {
-  check_arms(cell, routine);
+std::vector<std::string> signals_of(const Routine& routine) {
+  std::vector<std::string> out;
+  for (const Step& step : routine.steps)
+    for (const Condition& one : step.when)
+      if (step.on && !one.chosen && std::find(out.begin(), out.end(), one.on) == out.end())
+        out.push_back(one.on);
+  return out;
+}
+
+bool is_done(const Step& step, const std::vector<Condition>& holding) {
+  return step.on && std::all_of(step.when.begin(), step.when.end(), [&](const Condition& one) {
+           return std::find(holding.begin(), holding.end(), one) != holding.end();
+         });
+}
+
+void check_path(const Cell& cell, const Routine& routine, const std::vector<Condition>& holding) {
   RoutineCheck check(cell, routine);
   const std::vector<std::string> arms = routine.arms();
-  std::vector<int> held;
   for (std::size_t i = 0; i < routine.steps.size(); ++i) {
     const Step& step = routine.steps[i];
-    if (step.on) {
-      try {
-        const std::string& arm = routine.arm_of(step);
-        if (std::find(arms.begin(), arms.end(), arm) == arms.end())
-          throw unknown_name("arm that takes part", arm, arms);
-        check.check(step, arm);
-        check_together(routine, i);
-        check_waits(routine, i);
-      } catch (const InputError& error) {
-        throw error.place().line > 0 ? error : error.at(step.place);
-      }
+    if (!is_done(step, holding)) continue;
+    try {
+      const std::string& arm = routine.arm_of(step);
+      if (std::find(arms.begin(), arms.end(), arm) == arms.end())
+        throw unknown_name("arm that takes part", arm, arms);
+      check.check(step, arm);
+      check_together(routine, i);
+      check_waits(routine, i);
+    } catch (const InputError& error) {
+      throw error.place().line > 0 ? error : error.at(step.place);
     }
-    held.push_back(check.held());
   }
+}
+
+void check_routine(const Cell& cell, const Routine& routine) {
+  check_arms(cell, routine);
   if (std::none_of(routine.steps.begin(), routine.steps.end(),
                    [](const Step& step) { return step.on; }))
     throw InputError(
         routine.steps.empty() ? "the routine has no steps" : "all steps of the routine are off",
         "add some under steps:");
-  return held;
+  const std::vector<std::string> signals = signals_of(routine);
+  if (signals.size() > kMostSignals)
+    throw InputError(fmt::format("the routine hangs on {} signals, which makes {} paths to plan",
+                                 signals.size(), 1UL << signals.size()),
+                     fmt::format("{} signals are the most", kMostSignals));
+  std::vector<Condition> own;  // every step that can be replaced is done itself
+  for (const Step& step : routine.steps)
+    for (Condition one : step.when) {
+      one.is = true;
+      if (one.chosen && std::find(own.begin(), own.end(), one) == own.end()) own.push_back(one);
+    }
+  for (std::size_t path = 0; path < (1UL << signals.size()); ++path) {
+    std::vector<Condition> holding = own;
+    for (std::size_t s = 0; s < signals.size(); ++s)
+      holding.push_back({signals[s], (path >> s & 1U) == 0});
+    check_path(cell, routine, holding);
+    for (std::size_t i = 0; i < own.size(); ++i) {
+      holding[i].is = false;
+      check_path(cell, routine, holding);
+      holding[i].is = true;
+    }
+  }
 }
 
 }  // namespace er

@@ -8,10 +8,19 @@
 
 namespace er {
 
+/// Signals that a routine hangs on, in the order in which they are read.
+std::vector<std::string> signals_of(const Routine& routine);
+
+/// Whether a step is done where some conditions hold; false also where they do not say.
+bool is_done(const Step& step, const std::vector<Condition>& holding);
+
 /// Throws InputError, with the step's place, for a step that cannot mean anything: no steps, a
 /// piece that is not there, is held already (by another arm, too) or is not held, a tool, joint or
-/// stance that the arm does not have, times and angles that are not above zero. Gives how many
-/// pieces the arm of the step holds after each step.
-std::vector<int> check_routine(const Cell& cell, const Routine& routine);
+/// stance that the arm does not have, times and angles that are not above zero. Looks at every path,
+/// with no step replaced, and with each that can be replaced alone.
+void check_routine(const Cell& cell, const Routine& routine);
+
+/// The same of one path: what does not hold is not done.
+void check_path(const Cell& cell, const Routine& routine, const std::vector<Condition>& holding);
 
 }  // namespace er

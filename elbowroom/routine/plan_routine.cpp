@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/base/stopwatch.hpp"
@@ -59,6 +60,7 @@ struct Stretch {
   std::size_t arm = 0;  // of Routine::arms()
   std::vector<int> steps = {};
   bool together = false;
+  std::size_t next = 0;  // the step after it
 };
 
 class RoutinePlanner {
@@ -69,9 +71,8 @@ class RoutinePlanner {
         routine_(routine),
         options_(options),
         supervision_(supervision),
-        arms_(routine.arms()),
-        stretches_(stretches_of(check_routine(found.query.cell(), routine))) {
-    failures_.resize(stretches_.size());
+        arms_(routine.arms()) {
+    check_routine(found.query.cell(), routine);
     out_.routine = routine;
     out_.worthwhile = options.worthwhile;
     out_.uncertainty = found.more;
@@ -86,56 +87,136 @@ class RoutinePlanner {
 
   Verdict<PlannedRoutine> plan() {
     if (!plan_from(0, {found_.query.cell(), out_.starts})) return why_not();
-    set_times();
-    return std::move(out_);
+    for (std::size_t i = 0; i < out_.paths.size(); ++i) {
+      PlannedRoutine path = out_.along(i);
+      set_times_in_turn(path);
+      if (routine_.at_once && arms_.size() > 1)
+        start_early(found_.query.cell(), path, supervision_);
+      out_.paths[i].steps = std::move(path.steps);
+    }
+    return out_.along(0);
   }
 
  private:
   [[nodiscard]] std::size_t number_of(const std::string& arm) const {
     return static_cast<std::size_t>(std::find(arms_.begin(), arms_.end(), arm) - arms_.begin());
   }
+  [[nodiscard]] const Step& step(std::size_t i) const { return routine_.steps[i]; }
 
-  // After a release that leaves the hand empty, the next free move begins another stretch; so does
-  // what another arm does.
-  [[nodiscard]] std::vector<Stretch> stretches_of(const std::vector<int>& held) const {
-    std::vector<Stretch> out;
+  // The first condition of a step of which it is not known whether it holds.
+  [[nodiscard]] const Condition* open_condition(const Step& step) const {
+    for (const Condition& one : step.when) {
+      const auto known = std::find_if(holding_.begin(), holding_.end(), [&](const Condition& other) {
+        return other.on == one.on && other.chosen == one.chosen;
+      });
+      if (known == holding_.end()) return &one;
+      if (known->is != one.is) return nullptr;  // not done anyway
+    }
+    return nullptr;
+  }
+
+  // From a step on: after a release that leaves the hand empty, the next free move begins another
+  // stretch; so does what another arm does, and what hangs on something not known yet.
+  [[nodiscard]] Stretch stretch_from(std::size_t first, const World& world) const {
+    Stretch out{number_of(routine_.arm_of(step(first))), {}, !step(first).together.empty(), first};
+    auto held = static_cast<int>(holds_of(world.cell.arm(arms_[out.arm])).size());
     bool released = false;
-    std::string together;
-    for (std::size_t i = 0; i < routine_.steps.size(); ++i) {
-      const Step& step = routine_.steps[i];
-      if (!step.on) continue;
-      const std::size_t arm = number_of(routine_.arm_of(step));
-      const bool goes_on = step.together.empty() ? !out.empty() && !out.back().together &&
-                                                       out.back().arm == arm
-                                                 : step.together == together;
-      const bool anew =
-          released && held[i] == 0 && std::holds_alternative<FreeMove>(step.action);
-      if (!goes_on || anew) {
-        out.push_back({arm, {}, !step.together.empty()});
-        released = false;
+    for (std::size_t i = first; i < routine_.steps.size(); out.next = ++i) {
+      const Step& one = step(i);
+      if (one.on && open_condition(one) != nullptr) break;
+      if (!is_done(one, holding_)) continue;
+      if (one.together != step(first).together) break;
+      if (!out.together) {
+        if (number_of(routine_.arm_of(one)) != out.arm) break;
+        if (released && held == 0 && std::holds_alternative<FreeMove>(one.action)) break;
+        const bool grips = std::holds_alternative<Grip>(one.action);
+        const bool releases = std::holds_alternative<Release>(one.action);
+        held += (grips ? 1 : 0) - (releases ? 1 : 0);
+        released = released || releases;
       }
-      together = step.together;
-      released = released || std::holds_alternative<Release>(step.action);
-      out.back().steps.push_back(static_cast<int>(i));
+      out.steps.push_back(static_cast<int>(i));
     }
     return out;
   }
 
-  // Plans this stretch and all after it.
+  // Plans this step and all after it, on every path.
   bool plan_from(std::size_t number, const World& world) {
-    if (number == stretches_.size()) return true;
+    while (number < routine_.steps.size() && !is_done(step(number), holding_) &&
+           (!step(number).on || open_condition(step(number)) == nullptr))
+      ++number;
+    if (number == routine_.steps.size()) return end_path();
+    if (const Condition* open = open_condition(step(number)))
+      return open->chosen ? plan_itself_or_instead(number, world, *open)
+                          : plan_both(number, world, *open);
     const bool planned = plan_stretch(number, world);
     if (!planned && ++failures_[number] == kMostFailures) given_up_ = true;
     return planned;
   }
 
+  bool end_path() {
+    PlannedPath path{{}, out_.steps, instead_};
+    for (const Condition& one : holding_)
+      if (!one.chosen) path.signals.push_back({one.on, one.is});
+    out_.paths.push_back(std::move(path));
+    return true;
+  }
+
+  // Whatever a signal says, it has to work.
+  bool plan_both(std::size_t number, const World& world, const Condition& open) {
+    const std::size_t paths = out_.paths.size();
+    const std::size_t steps = out_.steps.size();
+    bool all = true;
+    for (const bool is : {true, false}) {
+      holding_.push_back({open.on, is});
+      ++signals_;
+      all = all && plan_from(number, world);
+      --signals_;
+      holding_.pop_back();
+      out_.steps.resize(steps);
+    }
+    if (!all) out_.paths.resize(paths);
+    return all;
+  }
+
+  // Steps as they are; or, where the whole does not work so, what stands in for them.
+  bool plan_itself_or_instead(std::size_t number, const World& world, const Condition& open) {
+    const Condition asked = open;
+    holding_.push_back({asked.on, true, true});
+    const std::optional<Failure> before = std::exchange(deepest_, std::nullopt);
+    if (plan_from(number, world)) return holding_.pop_back(), true;
+    holding_.pop_back();
+    if (supervision_.stop.stop_requested()) return false;
+    given_up_ = false;
+    failures_.clear();
+    instead_.push_back({step(number).name, deepest_ ? deepest_->reason.bare() : std::string{}});
+    holding_.push_back({asked.on, false, true});
+    check_path(found_.query.cell(), routine_, with_all_themselves());
+    const bool planned = plan_from(number, world);
+    holding_.pop_back();
+    instead_.pop_back();
+    if (before && deepest_ && before->step > deepest_->step) deepest_ = before;
+    return planned;
+  }
+
+  // What holds, as far as it is known; else steps are done themselves, and signals say no.
+  [[nodiscard]] std::vector<Condition> with_all_themselves() const {
+    std::vector<Condition> out = holding_;
+    for (const Step& one : routine_.steps)
+      for (const Condition& open : one.when)
+        if (std::none_of(out.begin(), out.end(), [&](const Condition& known) {
+              return known.on == open.on && known.chosen == open.chosen;
+            }))
+          out.push_back({open.on, open.chosen, open.chosen});
+    return out;
+  }
+
   bool plan_stretch(std::size_t number, const World& world) {
-    const Stretch& stretch = stretches_[number];
+    const Stretch stretch = stretch_from(number, world);
     if (stretch.together) {
       SharedMove move(found_.query, world.cell, routine_, stretch.steps, out_.starts,
                       world.postures, found_.more, supervision_);
-      return plan_through(number, world, move, [&](const SharedMove::Planned& planned) {
-        return plan_from(number + 1, {world.cell, planned.end});
+      return plan_through(stretch, world, move, [&](const SharedMove::Planned& planned) {
+        return plan_from(stretch.next, {world.cell, planned.end});
       });
     }
     Situations situations(query_of(world, stretch.arm));
@@ -147,10 +228,10 @@ class RoutinePlanner {
         World next{situations.cell(planned.end.situation), world.postures};
         next.postures[stretch.arm] = planned.end.posture;
         situations.forget_questions();
-        return plan_from(number + 1, next);
+        return plan_from(stretch.next, next);
       };
-      if (plan_through(number, world, section, after)) return true;
-      if (deepest_ && deepest_->stretch == number) deepest_->width = width;
+      if (plan_through(stretch, world, section, after)) return true;
+      if (deepest_ && deepest_->step == number) deepest_->width = width;
       if (!section.is_narrowed() || given_up_ || supervision_.stop.stop_requested()) break;
     }
     return false;
@@ -159,19 +240,30 @@ class RoutinePlanner {
   // What stopped it furthest on, in full. Finding out what would help takes longer than to plan, so
   // it is done for that alone.
   Reason why_not() {
-    const Stretch& stretch = stretches_[deepest_->stretch];
-    if (supervision_.stop.stop_requested()) return deepest_->reason;
+    Reason out = deepest_->reason;
     const World& world = deepest_->world;
-    if (stretch.together) {
-      SharedMove move(found_.query, world.cell, routine_, stretch.steps, out_.starts,
-                      world.postures, found_.more, supervision_);
-      return move.plan() ? deepest_->reason : move.why_not();
+    holding_ = deepest_->holding;
+    if (!supervision_.stop.stop_requested()) {
+      const Stretch stretch = stretch_from(deepest_->step, world);
+      if (stretch.together) {
+        SharedMove move(found_.query, world.cell, routine_, stretch.steps, out_.starts,
+                        world.postures, found_.more, supervision_);
+        if (!move.plan()) out = move.why_not();
+      } else {
+        Situations situations(query_of(world, stretch.arm));
+        StepPlanner planner(situations, routine_, out_.starts[stretch.arm], found_.more);
+        Section section(planner, routine_, stretch.steps, {world.postures[stretch.arm], 0},
+                        deepest_->width, options_, supervision_);
+        if (!section.plan()) out = section.why_not();
+      }
     }
-    Situations situations(query_of(world, stretch.arm));
-    StepPlanner planner(situations, routine_, out_.starts[stretch.arm], found_.more);
-    Section section(planner, routine_, stretch.steps, {world.postures[stretch.arm], 0},
-                    deepest_->width, options_, supervision_);
-    return section.plan() ? deepest_->reason : section.why_not();
+    std::string where;
+    for (const Condition& one : holding_)
+      if (!one.chosen)
+        where += fmt::format("{} {} is {}", where.empty() ? "where" : " and", one.on,
+                             one.is ? "yes" : "no");
+    if (!where.empty()) out.text = fmt::format("no: {}: {}", where, out.bare());
+    return out;
   }
 
   // What one arm may meet while the others stand still.
@@ -183,18 +275,21 @@ class RoutinePlanner {
   }
 
   template <class Part, class After>
-  bool plan_through(std::size_t number, const World& world, Part& part, After after) {
+  bool plan_through(const Stretch& stretch, const World& world, Part& part, After after) {
     for (int attempt = 0; attempt < kMostAttempts; ++attempt) {
       const auto planned = part.plan();
       out_.ways += part.take_ways();
       out_.looks += part.take_looks();
       if (!planned) {
-        note(number, world, planned.reason());
+        note(static_cast<std::size_t>(stretch.steps.front()), world, planned.reason());
         return false;
       }
       const std::size_t before = out_.steps.size();
       out_.is_quickest = out_.is_quickest && planned->is_quickest;
-      out_.steps.insert(out_.steps.end(), planned->steps.begin(), planned->steps.end());
+      for (const PlannedStep& one : planned->steps) {
+        out_.steps.push_back(one);
+        out_.steps.back().signals = signals_;
+      }
       if (after(*planned)) return true;
       out_.steps.resize(before);
       if (given_up_ || supervision_.stop.stop_requested()) return false;
@@ -204,16 +299,9 @@ class RoutinePlanner {
   }
 
   // The no of the stretch that is furthest on counts.
-  void note(std::size_t stretch, const World& world, const Reason& reason) {
-    if (deepest_ && stretch < deepest_->stretch) return;
-    deepest_ = Failure{stretch, world, kWidths[0], reason};
-  }
-
-  // One arm after the other; or each as soon as it can.
-  void set_times() {
-    set_times_in_turn(out_);
-    if (routine_.at_once && arms_.size() > 1)
-      start_early(found_.query.cell(), out_, supervision_);
+  void note(std::size_t first, const World& world, const Reason& reason) {
+    if (deepest_ && first < deepest_->step) return;
+    deepest_ = Failure{first, world, holding_, kWidths[0], reason};
   }
 
   const FoundCell& found_;
@@ -221,16 +309,19 @@ class RoutinePlanner {
   const RoutineOptions& options_;
   const Supervision& supervision_;
   std::vector<std::string> arms_;
-  std::vector<Stretch> stretches_;
   PlannedRoutine out_;
+  std::vector<Condition> holding_;  // what is known on the path that is being planned
+  std::size_t signals_ = 0;         // that are read there
+  std::vector<Instead> instead_;    // what is done instead of something there
   struct Failure {
-    std::size_t stretch = 0;
+    std::size_t step = 0;  // the first of the stretch
     World world;
+    std::vector<Condition> holding;
     std::size_t width = 0;
     Reason reason;
   };
   std::optional<Failure> deepest_;
-  std::vector<int> failures_;  // of each stretch, from different ends of those before it
+  std::map<std::size_t, int> failures_;  // of the stretch from a step, from different ends before it
   bool given_up_ = false;
 };
 

@@ -18,6 +18,21 @@ std::vector<std::string> Routine::arms() const {
   return out;
 }
 
+std::string PlannedPath::text() const {
+  std::string out;
+  for (const SignalValue& one : signals)
+    out += fmt::format("{}{}: {}", out.empty() ? "" : ", ", one.signal, one.is ? "yes" : "no");
+  return out;
+}
+
+PlannedRoutine PlannedRoutine::along(std::size_t path) const {
+  PlannedRoutine out = *this;
+  out.steps = paths[path].steps;
+  out.signals = paths[path].signals;
+  out.instead = paths[path].instead;
+  return out;
+}
+
 double PlannedRoutine::duration() const {
   double last = 0.0;
   for (const PlannedStep& step : steps) last = std::max(last, step.ends());

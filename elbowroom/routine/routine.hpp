@@ -77,6 +77,7 @@ struct PlannedStep {
   /// Pairs that may touch during the step, beside those of the cell as it is described.
   std::vector<MeantContact> excused = {};
   std::vector<std::string> refused = {};  ///< why other ways of it could not be done, one each
+  std::size_t signals = 0;                ///< how many had been read before it was chosen
   double begins = 0.0;                    ///< s since the routine began
   double waits = 0.0;            ///< s that its arm stands still before, for another arm
   std::string waits_for = {};    ///< what would be too near, or what is not done yet
@@ -87,9 +88,34 @@ struct PlannedStep {
   [[nodiscard]] double ends() const { return begins + duration(); }
 };
 
+/// A signal, and what it says.
+struct SignalValue {
+  std::string signal = {};
+  bool is = true;
+};
+
+/// Steps that cannot be done, so that others are in their stead, and why they cannot.
+struct Instead {
+  std::string of = {};  ///< the first of them, by name
+  std::string reason = {};
+};
+
+/// What is done for certain values of the signals.
+struct PlannedPath {
+  std::vector<SignalValue> signals = {};
+  std::vector<PlannedStep> steps = {};
+  std::vector<Instead> instead = {};
+
+  /// "wet: yes, late: no"; empty without signals.
+  [[nodiscard]] std::string text() const;
+};
+
 struct PlannedRoutine {
   Routine routine = {};
-  std::vector<PlannedStep> steps = {};
+  std::vector<PlannedStep> steps = {};    ///< of the path that is looked at: the first one
+  std::vector<SignalValue> signals = {};  ///< of that path
+  std::vector<Instead> instead = {};      ///< of that path
+  std::vector<PlannedPath> paths = {};    ///< every one; all begin alike, up to where a signal is read
   std::vector<Posture> starts = {};  ///< of the arms, in the order of Routine::arms()
   double worthwhile = 0.0;   ///< as was asked for
   double uncertainty = 0.0;  ///< m kept beside every clearance, for pieces that are elsewhere
@@ -98,6 +124,8 @@ struct PlannedRoutine {
   bool is_quickest = true;   ///< of the ways looked at, to within `worthwhile`
   double seconds = 0.0;      ///< that planning took
 
+  /// The same with another path looked at.
+  [[nodiscard]] PlannedRoutine along(std::size_t path) const;
   /// s, until the last step is over.
   [[nodiscard]] double duration() const;
   /// s, when each step ends.
@@ -131,6 +159,10 @@ Cell cell_after(const Cell& before, const PlannedStep& step, const std::string& 
 /// with a free move, what was planned up to there stays, unless nothing goes on from it. A no names
 /// the step, what stops it, and which earlier choice would have to be another one. Throws
 /// InputError for steps that cannot mean anything: pieces that are not there or not held, no steps.
+/// Where steps hang on signals (Step::when), every path is planned: the answer is yes only when all
+/// of them can be done, and what comes before a signal is the same whatever it will say. A signal is
+/// read when all steps before the first that hangs on it are over, and keeps its value. Steps that
+/// others may stand in for are done themselves where the whole works so.
 Verdict<PlannedRoutine> plan_routine(const CellQuery& query, const Routine& routine,
                                      const RoutineOptions& options = {},
                                      const Supervision& supervision = {});

@@ -58,6 +58,14 @@ class Early {
       if (!placed_[arm_of(k)].empty()) own = std::max(own, step(placed_[arm_of(k)].back()).ends());
     std::string waits_for;
     double earliest = own;
+    if (step(i).signals > signals_) {
+      signals_ = step(i).signals;
+      known_from_ = over_;
+    }
+    if (known_from_ > earliest) {
+      earliest = known_from_;
+      waits_for = "a signal is read when all steps before are over";
+    }
     const auto wait_for = [&](std::size_t other) {
       if (step(other).ends() <= earliest) return;
       earliest = step(other).ends();
@@ -326,6 +334,8 @@ class Early {
   std::vector<std::string> arms_;
   std::vector<std::vector<std::size_t>> placed_;  // steps of each arm, in their order
   double over_ = 0.0;                             // when all that is placed is over
+  std::size_t signals_ = 0;                       // read so far,
+  double known_from_ = 0.0;                       // and since when
   double first_look_ = 0.0;                       // s into a step: where two met the last time
   std::map<std::vector<int>, Asked> asked_;
 };

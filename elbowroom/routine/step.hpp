@@ -134,6 +134,15 @@ struct StepContacts {
   std::string settles = {};  ///< a piece that may touch what it stands on where the step ends
 };
 
+/// What has to be so for a step to be done: a signal is what it says, or, of steps that have others
+/// in their stead, whether they are done themselves (`chosen`: by the planner, not from outside).
+struct Condition {
+  std::string on = {};
+  bool is = true;
+  bool chosen = false;
+  bool operator==(const Condition&) const = default;
+};
+
 struct Step {
   std::string name = {};
   std::string arm = {};  ///< that does it; empty: the routine's first
@@ -147,6 +156,7 @@ struct Step {
   std::vector<std::string> after = {};   ///< steps (or Step::of) that have to be over before
   int drawing = -1;                      ///< of Routine::drawings, where the step draws some of it
   bool on = true;                        ///< false: it is left out
+  std::vector<Condition> when = {};      ///< all of these; none: always
   Place place = {};                      ///< where it is described, if in a file
   std::optional<double> clearance = {};  ///< m; the routine's own when not given
   std::optional<double> speed = {};      ///< share of the velocity limits
