@@ -2,29 +2,12 @@
 
 #include <algorithm>
 #include <limits>
+#include <vector>
 
 #include "elbowroom/collision/distance.hpp"
-#include "elbowroom/kinematics/forward.hpp"
 
 namespace er {
 namespace {
-
-// The parts of a body and where they are, given the poses of the arm's links.
-struct PlacedBody {
-  const std::vector<Part>* parts = nullptr;
-  int link = -1;  // of the arm; else it stands
-  Pose at = {};
-};
-
-PlacedBody placed_body(const Cell& cell, const Arm& arm, const std::string& name) {
-  for (std::size_t i = 0; i < arm.links().size(); ++i)
-    if (link_name(arm, static_cast<int>(i)) == name)
-      return {&arm.links()[i].parts, static_cast<int>(i)};
-  for (const auto* bodies : {&cell.fixtures(), &cell.pieces()})
-    for (const Body& body : *bodies)
-      if (body.name == name) return {&body.parts, -1, body.at};
-  return {};
-}
 
 // A link of its own, not a piece that it holds.
 bool is_link_of_an_arm(const Cell& cell, const std::string& name) {
@@ -36,26 +19,37 @@ bool is_link_of_an_arm(const Cell& cell, const std::string& name) {
 
 }  // namespace
 
-double least_distance(const Cell& cell, const Arm& arm, const MeantContact& pair,
-                      const Motion& motion, int samples) {
-  const PlacedBody a = placed_body(cell, arm, pair.first);
-  const PlacedBody b = placed_body(cell, arm, pair.second);
-  double least = std::numeric_limits<double>::infinity();
-  if (a.parts == nullptr || b.parts == nullptr) return least;
-  std::vector<Pose> links(arm.links().size());
-  JointState state;
-  const auto pose_of = [&](const PlacedBody& body) {
-    return body.link < 0 ? body.at : links[static_cast<std::size_t>(body.link)];
+double least_distance(const CellQuery& query, const MeantContact& pair, const Motion& motion,
+                      int samples) {
+  const CheckedPairs& all = query.pairs();
+  const auto numbers_of = [&](const auto& list, const std::string& name) {
+    std::vector<std::size_t> out;
+    for (std::size_t i = 0; i < list.size(); ++i)
+      if (query.name(list[i].body) == name) out.push_back(i);
+    return out;
   };
+  const std::vector<std::size_t> first = numbers_of(all.moving, pair.first);
+  const std::vector<std::size_t> second = numbers_of(all.moving, pair.second);
+  PartPoses parts(query);
+  double least = std::numeric_limits<double>::infinity();
+  const auto look = [&](std::size_t moving, const Shape& shape, const Pose& pose) {
+    least = std::min(least, distance(all.moving[moving].shape, parts.pose(static_cast<int>(moving)),
+                                     shape, pose)
+                                .distance);
+  };
+  const auto look_at_standing = [&](const std::vector<std::size_t>& own, const std::string& name) {
+    for (const std::size_t s : numbers_of(all.standing, name))
+      for (const std::size_t m : own) look(m, all.standing[s].shape, all.standing[s].pose);
+  };
+  JointState state;
   for (int i = 0; i <= samples; ++i) {
     motion.at(motion.duration() * i / samples, state);
-    link_poses(arm, state.position, links);
-    for (const Part& one : *a.parts)
-      for (const Part& other : *b.parts)
-        if (one.collides && other.collides)
-          least = std::min(
-              least, distance(one.shape, pose_of(a) * one.at, other.shape, pose_of(b) * other.at)
-                         .distance);
+    parts.place_at(query, state.position);
+    look_at_standing(first, pair.second);
+    look_at_standing(second, pair.first);
+    for (const std::size_t m : first)
+      for (const std::size_t k : second)
+        look(m, all.moving[k].shape, parts.pose(static_cast<int>(k)));
   }
   return least;
 }

@@ -15,6 +15,10 @@ namespace {
 // Of the search for free moves: few where there are other ways, many when none of those did it.
 constexpr int kFewTries = 4000;
 constexpr int kManyTries = 20000;
+// Searches for free moves that may come to nothing, of each kind, before no more are begun: where
+// so many ways are closed, the others most often are, too, and each costs a long search.
+constexpr int kMostVain = 48;
+constexpr int kMostLongVain = 12;
 constexpr std::size_t kFreedTakesMore = 6;  // times: so much fewer states before one
 constexpr int kMostEarlier = 24;            // moves looked at for what else would have to change
 constexpr std::size_t kMostReasons = 6;
@@ -130,12 +134,19 @@ std::optional<WaySearch::Found> Section::look(int layer, int number, int tries) 
   const RoutineState& to = states_[at + 1][static_cast<std::size_t>(move.to)];
   // Whether a free move goes straight is quick to see.
   const bool first_look = std::holds_alternative<FreeMove>(step(at).action) && !out.not_straight;
+  const bool searches = std::holds_alternative<FreeMove>(step(at).action) && !first_look;
+  if (searches && vain_ >= (tries == kManyTries ? kMostLongVain : kMostVain)) {
+    out = {std::nullopt, "not looked for any more: no way was found for many others",
+           Cause::no_route, true};
+    return std::nullopt;
+  }
   auto motion =
       planner_.motion_of(step(at), from, to, move, {.tries = first_look ? 0 : tries}, supervision_);
   if (first_look && !motion && motion.reason().cause == Cause::no_route) {
     out.not_straight = true;
     return WaySearch::Found{move.least, false};
   }
+  if (searches && !motion && motion.reason().cause == Cause::no_route) ++vain_;
   if (!motion) {
     out = {std::nullopt, motion.reason().bare(), motion.reason().cause};
     return std::nullopt;
@@ -148,6 +159,7 @@ Verdict<Section::Planned> Section::plan() {
   if (!search_) return no();
   const WaySearchOptions options{options_.worthwhile, options_.most_looks_after};
   for (const int tries : {kFewTries, kManyTries}) {
+    vain_ = 0;
     const auto way =
         search_->find([&](int layer, int move) { return look(layer, move, tries); }, options);
     if (way) {

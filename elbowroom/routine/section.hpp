@@ -75,6 +75,7 @@ class Section {
   std::vector<std::vector<Looked>> looked_;        // at each move of each step
   std::optional<WaySearch> search_;
   bool narrowed_ = false;
+  int vain_ = 0;  // searches for free moves that came to nothing
   int last_end_ = 0;
   int ways_taken_ = 0;
   int looks_taken_ = 0;

@@ -279,6 +279,8 @@ class StepExpansion {
     if (const Release* release = std::get_if<Release>(&step_.action))
       contacts.settles = release->piece;
     std::vector<MeantContact> out = contacts.named;
+    for (MeantContact& pair : out)
+      for (std::string* name : {&pair.first, &pair.second}) *name = as_held(from.situation, *name);
     if (!contacts.meets.empty() && situations_.piece(from.situation, contacts.meets) != nullptr)
       for (const std::string& link : gripping_links(arm_, tool_.name))
         out.push_back({link, contacts.meets});
@@ -296,6 +298,13 @@ class StepExpansion {
       return situations_.query(from.situation).cell().contact_is_meant(one.first, one.second);
     });
     return out;
+  }
+
+  // A piece that somebody holds then goes by its name as a link.
+  [[nodiscard]] std::string as_held(int situation, const std::string& name) const {
+    for (const HeldPiece& one : situations_.query(situation).cell().description().held)
+      if (one.piece.name == name) return one.arm + "." + name;
+    return name;
   }
 
   // How a piece is held when the tool is there, if that is one of its grasps.
@@ -478,7 +487,7 @@ Verdict<StepMotion> StepPlanner::motion_of(const Step& step, const RoutineState&
   // What may touch is no part of the proof.
   for (const MeantContact& contact : move.meant) {
     const double least = counted_distance(
-        least_distance(query.cell(), query.arm(), contact, motion->motion, kContactSamples),
+        least_distance(query, contact, motion->motion, kContactSamples),
         query.cell(), contact, more_);
     if (least < -kDeepestContact)
       return Reason{Cause::in_collision,
