@@ -13,8 +13,7 @@ namespace er::cli {
 PlotOptions plot_of(const PlannedRoutine& planned) {
   const std::string& name = planned.routine.name;
   return {.title = fmt::format("{}, {}: {}", fmt::join(planned.routine.arms(), " and "),
-                               name.empty() ? "routine" : name,
-                               text_time(planned.duration())),
+                               name.empty() ? "routine" : name, text_time(planned.duration())),
           .boundaries = planned.ends()};
 }
 

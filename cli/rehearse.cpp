@@ -210,7 +210,9 @@ AllPaths all_paths(const Own& own, const Cell& cell, const PlannedRoutine& plann
     table.row({path.text(), std::to_string(one.steps.size()), text_time(one.duration),
                nearest == nullptr ? "-" : fmt::format("{:.1f}", to_mm(nearest->clearance)),
                nearest == nullptr ? "" : nearest->nearest,
-               !one.passed() ? "NO" : path.instead.empty() ? "yes" : "yes, by an on_no"});
+               !one.passed()          ? "NO"
+               : path.instead.empty() ? "yes"
+                                      : "yes, by an on_no"});
     std::vector<std::pair<std::string, std::string>> signals;
     for (const SignalValue& value : path.signals)
       signals.emplace_back(value.signal, value.is ? "true" : "false");

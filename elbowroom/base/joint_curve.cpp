@@ -113,8 +113,8 @@ JointCurve JointCurve::joints(int first, int count) const {
   assert(first >= 0 && count > 0 && first + count <= dof());
   std::vector<CurvePiece> few;
   for (const CurvePiece& piece : pieces_)
-    few.push_back({piece.duration,
-                   {piece.joints.begin() + first, piece.joints.begin() + first + count}});
+    few.push_back(
+        {piece.duration, {piece.joints.begin() + first, piece.joints.begin() + first + count}});
   return JointCurve(std::move(few));
 }
 
@@ -155,7 +155,8 @@ void add_joints(const StartedCurve& one, double time, double later, std::vector<
   std::size_t index = 0;
   while (index + 1 < pieces.size() && begins + pieces[index].duration <= local)
     begins += pieces[index++].duration;
-  for (const Quintic& joint : pieces[index].joints) out.push_back(shifted(joint, time - one.begins - begins));
+  for (const Quintic& joint : pieces[index].joints)
+    out.push_back(shifted(joint, time - one.begins - begins));
 }
 
 }  // namespace

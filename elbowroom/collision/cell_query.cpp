@@ -104,9 +104,8 @@ CellQuery CellQuery::between_arms(Cell cell, std::string_view arm) {
     const int link = data->pairs.moving[static_cast<std::size_t>(part)].link;
     return data->arm.links()[static_cast<std::size_t>(link)].arm;
   };
-  std::erase_if(data->pairs.self, [&](const SelfPair& pair) {
-    return of(pair.first) == of(pair.second);
-  });
+  std::erase_if(data->pairs.self,
+                [&](const SelfPair& pair) { return of(pair.first) == of(pair.second); });
   all.data_ = std::move(data);
   return all;
 }

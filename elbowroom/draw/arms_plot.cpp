@@ -75,10 +75,9 @@ void plot_arms(const std::filesystem::path& path, const Cell& found, const Plann
                const PlotOptions& options) {
   const std::vector<std::string> arms = planned.routine.arms();
   const std::vector<ArmsApart> apart = arms_apart(found, planned, kLooksEachSecond);
-  const auto least =
-      std::min_element(apart.begin(), apart.end(), [](const ArmsApart& a, const ArmsApart& b) {
-        return a.distance < b.distance;
-      });
+  const auto least = std::min_element(
+      apart.begin(), apart.end(),
+      [](const ArmsApart& a, const ArmsApart& b) { return a.distance < b.distance; });
   const double until = planned.duration();
   std::string script = "$apart << END_OF_DATA\n";
   double most = 0.0;
@@ -104,7 +103,8 @@ void plot_arms(const std::filesystem::path& path, const Cell& found, const Plann
       "set bmargin at screen 0.09\nset yrange [0:{:.6g}]\nset ytics auto\nset grid ytics\n"
       "set xlabel 'time (s)'\nset ylabel 'arms apart (mm)'\n"
       "set title {} font 'DejaVu Sans,10' offset 0,-0.6\n"
-      "set label '' at {:.6g},{:.6g} point pointtype 7 pointsize 0.8 linecolor rgb '#d55e00' front\n"
+      "set label '' at {:.6g},{:.6g} point pointtype 7 pointsize 0.8 linecolor rgb '#d55e00' "
+      "front\n"
       "plot $apart using 1:2 with lines linewidth 1.8 linecolor rgb '#222222'\nunset multiplot\n",
       1.1 * std::max(to_mm(most), 1.0),
       gnuplot_quoted(fmt::format("nearest at {}: {:.1f} mm ({})", text_time(least->time),

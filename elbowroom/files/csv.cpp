@@ -99,14 +99,15 @@ std::string clearances_csv(const ClearanceProfile& profile, const CellQuery& que
 
 std::string rehearsal_csv(const Rehearsal& rehearsal) {
   std::string out =
-      "step,arm,name,of,kind,begins_s,duration_s,range_use,velocity_use,acceleration_use,clearance_m,clearance_"
+      "step,arm,name,of,kind,begins_s,duration_s,range_use,velocity_use,acceleration_use,clearance_"
+      "m,clearance_"
       "asked_m,"
       "nearest,verdict\n";
   for (const RehearsedStep& s : rehearsal.steps) {
-    out += fmt::format("{},{},{},{},{},{},{},{},{},{},{},{},{},{}\n", s.number, s.arm, cell(s.name), cell(s.of),
-                       s.kind, s.begins, s.duration, s.range.share, s.velocity.share, s.acceleration.share,
-                       number_or_empty(s.clearance), s.asked_clearance, cell(s.nearest),
-                       s.fault.empty() ? "yes" : cell("no: " + s.fault));
+    out += fmt::format("{},{},{},{},{},{},{},{},{},{},{},{},{},{}\n", s.number, s.arm, cell(s.name),
+                       cell(s.of), s.kind, s.begins, s.duration, s.range.share, s.velocity.share,
+                       s.acceleration.share, number_or_empty(s.clearance), s.asked_clearance,
+                       cell(s.nearest), s.fault.empty() ? "yes" : cell("no: " + s.fault));
   }
   return out;
 }

@@ -336,9 +336,9 @@ Json node_of(const Cell& cell, const Rehearsal& rehearsal) {
   out["steps"] = Json::array();
   for (const RehearsedStep& s : rehearsal.steps) {
     const auto use = [&](const MeasuredUse& measured) {
-      return Json{{"share", node_of(measured.share)},
-                  {"joint",
-                   measured.joint < 0 ? "" : cell.arm(s.arm).moving_joint(measured.joint).name}};
+      return Json{
+          {"share", node_of(measured.share)},
+          {"joint", measured.joint < 0 ? "" : cell.arm(s.arm).moving_joint(measured.joint).name}};
     };
     Json excused = Json::array();
     for (const ExcusedContact& one : s.excused)

@@ -123,8 +123,8 @@ Routine routine_of(const Node& root, const std::filesystem::path& file, const Ce
   expect_kind(root, "routine");
   expect_keys(root, "a routine file",
               root_keys(with_target_defaults({"name", "arm", "start", "arms", "at_once",
-                                              "clearance", "speed", "profile", "keep_jerk",
-                                              "round", "seed", "targets", "steps"})));
+                                              "clearance", "speed", "profile", "keep_jerk", "round",
+                                              "seed", "targets", "steps"})));
   Routine routine;
   read_arms(root, cell, routine);
   if (const Node* name = root.find("name")) routine.name = as_text(*name, "a name");

@@ -28,9 +28,9 @@ const Keys& step_kinds() {
 }
 
 const Keys& settings() {
-  static const Keys kSettings{"on_no", "name",    "arm", "after", "together", "on",      "tool",       "clearance", "speed",
-                              "profile", "touch",   "tool_speed", "steady",    "keep",
-                              "cost",    "improve", "leave"};
+  static const Keys kSettings{"on_no",  "name",      "arm",   "after",   "together", "on",
+                              "tool",   "clearance", "speed", "profile", "touch",    "tool_speed",
+                              "steady", "keep",      "cost",  "improve", "leave"};
   return kSettings;
 }
 
@@ -181,6 +181,9 @@ class StepReader {
         throw steady->error("a steady speed needs to be said", "add tool_speed: 60 mm/s");
     }
     if (const Node* leave = get("leave")) read_leave(*leave);
+    if (const Node* touch = get("touch"); touch != nullptr && kind_ == "go")
+      throw touch->error("a free move touches nothing",
+                         "go near it, and touch it with a line, or let a target mean the contact");
     if (const Node* touch = get("touch"))
       for (const Node& pair : as_list(*touch, "pairs that may touch")) read_touch(pair);
     read_way();
@@ -224,8 +227,8 @@ class StepReader {
         throw found->error(fmt::format("'{}' is of moves of the tool", key));
     if (const Node* keep = node_.find("keep"))
       for (const Node& item : as_list(*keep, "keep"))
-        step_.keep.push_back(read_rule(item, context_.cell, arm_for(item), own_.defaults,
-                                       step_.keep.size() + 1));
+        step_.keep.push_back(
+            read_rule(item, context_.cell, arm_for(item), own_.defaults, step_.keep.size() + 1));
     if (const Node* cost = node_.find("cost")) step_.cost = read_route_cost(*cost);
     if (const Node* improve = node_.find("improve")) step_.improve = read_rounds(*improve);
   }
@@ -323,8 +326,7 @@ class StepReader {
       throw move_->find("in")->error("a piece's place is not given in the tool's frame");
     Pose at;
     at.position = as_vector(need(*move_, "a piece's place", "at"), dimension::length, "a place");
-    if (const auto rotation = read_rotation(*move_, own_.arm.rotations()))
-      at.rotation = *rotation;
+    if (const auto rotation = read_rotation(*move_, own_.arm.rotations())) at.rotation = *rotation;
     Band turn;
     if (const Node* band = move_->find("turn")) turn = read_band(*band, dimension::angle);
     return {named_frame(context_.cell, own_.arm, in) * at, turn};
@@ -355,8 +357,7 @@ class StepReader {
     const Node* in = move_->find("in");
     if (in == nullptr) return {};
     const std::string name = as_text(*in, "a frame name");
-    if (name != "tool")
-      at_place(*in, [&] { return named_frame(context_.cell, own_.arm, name); });
+    if (name != "tool") at_place(*in, [&] { return named_frame(context_.cell, own_.arm, name); });
     return name;
   }
 
@@ -398,27 +399,45 @@ class StepReader {
   }
 
   // The tool goes to the beginning of a trace first.
+  // From a table of poses, or along the one stroke of an SVG file on a plane.
   std::vector<Step> read_trace() {
-    expect_keys(*move_, "a trace", {"file", "in"});
-    const Node& file = need(*move_, "a trace", "file");
+    const Node* svg = move_->find("svg");
+    expect_keys(
+        *move_, "a trace",
+        svg == nullptr ? Keys{"file", "in"} : with_rotation_keys({"svg", "width", "in", "at"}));
+    const Node& file = svg != nullptr ? *svg : need(*move_, "a trace", "file");
     const auto path = find_file(as_text(file, "a file name"), context_.file, file.place);
-    const std::string in = read_frame_name();
-    if (in == "tool") throw move_->find("in")->error("a trace is not given in the tool's frame");
-    const Pose frame = named_frame(context_.cell, own_.arm, in);
-    TraceMove trace{load_timed_poses(path, own_.arm.rotations()).poses};
-    for (Pose& pose : trace.poses) pose = frame * pose;
+    TraceMove trace{svg != nullptr ? poses_of_svg(path) : poses_of_table(path)};
     at_place(file, [&] {
       check_trace(trace.poses);
-      return 0;
+      return ToolTrace(trace.poses).end();
     });
-    at_place(file, [&] { return ToolTrace(trace.poses).end(); });
-    Step there = made("go to the start of the trace",
-                      FreeMove{{AtTraceStart{trace.poses, step_.freedom}}, true});
+    Step there =
+        made("go to the start of the trace",
+             FreeMove{{AtTraceStart{trace.poses, step_.freedom, step_.contacts.named}}, true});
     there.freedom = {};
     there.tool_speed.reset();
     there.steady = false;
     there.contacts = {};
     return {std::move(there), made("trace " + path.filename().string(), std::move(trace))};
+  }
+
+  std::vector<Pose> poses_of_table(const std::filesystem::path& path) const {
+    const std::string in = read_frame_name();
+    if (in == "tool") throw move_->find("in")->error("a trace is not given in the tool's frame");
+    const Pose frame = named_frame(context_.cell, own_.arm, in);
+    std::vector<Pose> poses = load_timed_poses(path, own_.arm.rotations()).poses;
+    for (Pose& pose : poses) pose = frame * pose;
+    return poses;
+  }
+
+  std::vector<Pose> poses_of_svg(const std::filesystem::path& path) const {
+    const Node& width = need(*move_, "a trace along an SVG file", "width");
+    const Drawing drawing{.on = read_piece_place().first};
+    return at_place(width, [&] {
+      return poses_along(drawing, in_one_stroke(fitted(load_svg_strokes(path),
+                                                       as_quantity(width, dimension::length))));
+    });
   }
 
   Step read_turn_joints() {

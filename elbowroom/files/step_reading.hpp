@@ -29,8 +29,8 @@ struct StepContext {
 
 /// What a group says of all its steps.
 struct StepGroup {
-  std::string of = {};   ///< what they are a part of
-  std::string arm = {};  ///< that does them; empty: they say so themselves
+  std::string of = {};               ///< what they are a part of
+  std::string arm = {};              ///< that does them; empty: they say so themselves
   std::vector<Condition> when = {};  ///< they are done
 };
 

@@ -22,9 +22,9 @@ struct Link {
   std::string name = {};
   Joint joint = {};
   std::vector<Part> parts = {};
-  std::string parent = {};    ///< the link it hangs on; empty means the one before it in the list
-  Inertial inertial = {};     ///< mass 0 is "not stated"
-  bool held = false;          ///< a piece in the hand: checked against the wrist, too
+  std::string parent = {};  ///< the link it hangs on; empty means the one before it in the list
+  Inertial inertial = {};   ///< mass 0 is "not stated"
+  bool held = false;        ///< a piece in the hand: checked against the wrist, too
   int arm = 0;  ///< of arms made one: which of them, from 1 (arms_as_one); they are never joined
   Place place = {};           ///< where it is described, if in a file
   int parent_index = -1;      ///< filled in by Arm::build; -1 for the base

@@ -1,5 +1,5 @@
-// Several arms as one: a tree whose branches they are. What moves them all at once (a route, a proof,
-// a rehearsal, a picture) need not know that they are several.
+// Several arms as one: a tree whose branches they are. What moves them all at once (a route, a
+// proof, a rehearsal, a picture) need not know that they are several.
 #pragma once
 
 #include <string>

@@ -145,9 +145,8 @@ Cell Cell::with_known_contacts(const std::vector<MeantContact>& contacts) const 
     return std::find(known.begin(), known.end(), name) != known.end();
   };
   std::vector<MeantContact> kept = contacts;
-  std::erase_if(kept, [&](const MeantContact& one) {
-    return !is_known(one.first) || !is_known(one.second);
-  });
+  std::erase_if(
+      kept, [&](const MeantContact& one) { return !is_known(one.first) || !is_known(one.second); });
   return with_contacts(kept);
 }
 

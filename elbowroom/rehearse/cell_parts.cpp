@@ -18,8 +18,8 @@ std::pair<int, int> joints_below(const Arm& arm, int a, int b) {
   return joints;
 }
 
-// Neighbours over a joint. A piece in the hand is a neighbour of fingers, not of the wrist; two arms
-// are no neighbours.
+// Neighbours over a joint. A piece in the hand is a neighbour of fingers, not of the wrist; two
+// arms are no neighbours.
 bool never_checked(const Arm& arm, int a, int b) {
   const auto of = [&](int link) { return arm.links()[static_cast<std::size_t>(link)].arm; };
   if (of(a) != of(b)) return false;

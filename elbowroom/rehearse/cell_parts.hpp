@@ -13,13 +13,13 @@ namespace er {
 struct CellParts {
   struct Item {
     Shape shape;
-    Pose at;            ///< in its link, or in the world
-    int link = -1;      ///< of the arm that moves; -1 stands still
-    double radius = 0;  ///< of a ball about its own origin
-    double margin = 0;  ///< of a zone: its distances count from so far outside
-    std::string body;   ///< "teasel.gripper"
-    int part = 0;       ///< which of the colliding parts of that body
-    int other = -1;     ///< of a link of another arm: its number among the cell's arms,
+    Pose at;              ///< in its link, or in the world
+    int link = -1;        ///< of the arm that moves; -1 stands still
+    double radius = 0;    ///< of a ball about its own origin
+    double margin = 0;    ///< of a zone: its distances count from so far outside
+    std::string body;     ///< "teasel.gripper"
+    int part = 0;         ///< which of the colliding parts of that body
+    int other = -1;       ///< of a link of another arm: its number among the cell's arms,
     int other_link = -1;  ///< the link,
     Pose in_link = {};    ///< and where it is in that
   };

@@ -313,9 +313,9 @@ class Replay {
     HeldAccount account(cell);
     cells_.push_back({0.0, cell});
     std::vector<const PlannedStep*> by_end = running_;
-    std::stable_sort(
-        by_end.begin(), by_end.end(),
-        [](const PlannedStep* a, const PlannedStep* b) { return a->ends() < b->ends(); });
+    std::stable_sort(by_end.begin(), by_end.end(), [](const PlannedStep* a, const PlannedStep* b) {
+      return a->ends() < b->ends();
+    });
     for (const PlannedStep* step : by_end) {
       const Action& action = step->step.action;
       if (!std::holds_alternative<Grip>(action) && !std::holds_alternative<Release>(action))
@@ -357,8 +357,7 @@ class Replay {
   void stand(ReplayClearance& replay, const Cell& cell, const std::string& arm, double time) const {
     for (std::size_t a = 0; a < cell.arms().size(); ++a) {
       const std::string& other = cell.arms()[a].name();
-      if (other == arm ||
-          std::find(out_.arms.begin(), out_.arms.end(), other) == out_.arms.end())
+      if (other == arm || std::find(out_.arms.begin(), out_.arms.end(), other) == out_.arms.end())
         continue;
       replay.stand(static_cast<int>(a), planned_.posture_of(other, time));
     }
@@ -388,8 +387,7 @@ class Replay {
     auto& [last, until] = last_[name];
     if ((samples.front() - last).cwiseAbs().maxCoeff() > kJump)
       fault(step, "it does not begin where the step before it ends");
-    if (plan.begins < until - kSameTime)
-      fault(step, "it begins before the step before it is over");
+    if (plan.begins < until - kSameTime) fault(step, "it begins before the step before it is over");
     last = samples.back();
     until = plan.ends();
     check_limits(arm, samples, tick, step);
@@ -494,21 +492,22 @@ std::string Rehearsal::summary() const {
       return fmt::format("no: step {} of {}, {}: {}", steps[i].number, of, steps[i].name,
                          steps[i].fault);
   const RehearsedStep* least = nearest();
-  const std::string kept = fmt::format(
-      "yes: {} step{}{} in {}{}, range, velocity and acceleration kept", steps.size(),
-      steps.size() == 1 ? "" : "s",
-      arms.size() > 1 ? fmt::format(" of {}", fmt::join(arms, " and ")) : std::string{},
-      text_time(duration), gained(*this));
+  const std::string kept =
+      fmt::format("yes: {} step{}{} in {}{}, range, velocity and acceleration kept", steps.size(),
+                  steps.size() == 1 ? "" : "s",
+                  arms.size() > 1 ? fmt::format(" of {}", fmt::join(arms, " and ")) : std::string{},
+                  text_time(duration), gained(*this));
   if (least == nullptr) return kept + ", nothing to meet";
-  return fmt::format("{}, least clearance {} ({} in step {})", kept,
-                     text_length(least->clearance), least->nearest, least->number);
+  return fmt::format("{}, least clearance {} ({} in step {})", kept, text_length(least->clearance),
+                     least->nearest, least->number);
 }
 
 std::string Rehearsal::report(const Cell& cell, bool every_step) const {
   const bool grouped = !every_step && steps.size() > kMostLines;
   const bool several = arms.size() > 1;
-  std::vector<std::string> heads{"#", "<step", "<way", "duration", "clear mm", "asked mm",
-                                 "<nearest pair", "<tightest limit", "<verdict"};
+  std::vector<std::string> heads{"#",        "<step",    "<way",          "duration",
+                                 "clear mm", "asked mm", "<nearest pair", "<tightest limit",
+                                 "<verdict"};
   if (several) heads.insert(heads.begin() + 1, {"<arm", "begins"});
   Table table(heads);
   for (const Lines& lines : lines_of(steps, !grouped)) {

@@ -44,9 +44,8 @@ class RoutineCheck {
     throw unknown_name("piece", name, names);
   }
   [[nodiscard]] const HeldPiece* held(const std::string& piece) const {
-    const auto found = std::find_if(held_.begin(), held_.end(), [&](const HeldPiece& one) {
-      return one.piece.name == piece;
-    });
+    const auto found = std::find_if(held_.begin(), held_.end(),
+                                    [&](const HeldPiece& one) { return one.piece.name == piece; });
     return found == held_.end() ? nullptr : &*found;
   }
   // A piece that nobody holds.
@@ -174,9 +173,9 @@ void check_together(const Routine& routine, std::size_t number) {
   const Step& step = routine.steps[number];
   if (step.together.empty()) return;
   if (!std::holds_alternative<FreeMove>(step.action))
-    throw InputError(fmt::format("'{}' is no free move, and only those are made together",
-                                 step.name),
-                     "leave out together:");
+    throw InputError(
+        fmt::format("'{}' is no free move, and only those are made together", step.name),
+        "leave out together:");
   if (!step.keep.empty() || step.improve > 0 || !step.cost.is_travel_alone() ||
       !step.contacts.named.empty())
     throw InputError("what arms do together keeps no rules, has no cost and means no contacts",
@@ -193,14 +192,13 @@ void check_together(const Routine& routine, std::size_t number) {
     const auto [first, last] = std::minmax(i, number);
     for (std::size_t k = first; k < last; ++k)
       if (routine.steps[k].on && routine.steps[k].together != step.together)
-        throw InputError(
-            fmt::format("steps that are made together ('{}') follow each other in the list",
-                        step.together));
+        throw InputError(fmt::format(
+            "steps that are made together ('{}') follow each other in the list", step.together));
   }
   if (mates == 0)
-    throw InputError(fmt::format("no step of another arm is made together with this one ('{}')",
-                                 step.together),
-                     "write the same together: at a step of another arm, next to this one");
+    throw InputError(
+        fmt::format("no step of another arm is made together with this one ('{}')", step.together),
+        "write the same together: at a step of another arm, next to this one");
 }
 
 void check_waits(const Routine& routine, std::size_t number) {

@@ -16,8 +16,8 @@ bool is_done(const Step& step, const std::vector<Condition>& holding);
 
 /// Throws InputError, with the step's place, for a step that cannot mean anything: no steps, a
 /// piece that is not there, is held already (by another arm, too) or is not held, a tool, joint or
-/// stance that the arm does not have, times and angles that are not above zero. Looks at every path,
-/// with no step replaced, and with each that can be replaced alone.
+/// stance that the arm does not have, times and angles that are not above zero. Looks at every
+/// path, with no step replaced, and with each that can be replaced alone.
 void check_routine(const Cell& cell, const Routine& routine);
 
 /// The same of one path: what does not hold is not done.

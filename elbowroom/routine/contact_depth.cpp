@@ -33,9 +33,9 @@ double least_distance(const CellQuery& query, const MeantContact& pair, const Mo
   PartPoses parts(query);
   double least = std::numeric_limits<double>::infinity();
   const auto look = [&](std::size_t moving, const Shape& shape, const Pose& pose) {
-    least = std::min(least, distance(all.moving[moving].shape, parts.pose(static_cast<int>(moving)),
-                                     shape, pose)
-                                .distance);
+    least = std::min(
+        least, distance(all.moving[moving].shape, parts.pose(static_cast<int>(moving)), shape, pose)
+                   .distance);
   };
   const auto look_at_standing = [&](const std::vector<std::size_t>& own, const std::string& name) {
     for (const std::size_t s : numbers_of(all.standing, name))

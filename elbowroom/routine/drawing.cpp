@@ -42,6 +42,13 @@ Stroke with_more_points(const Stroke& part) {
 
 }  // namespace
 
+std::vector<Pose> poses_along(const Drawing& drawing, const Stroke& stroke) {
+  std::vector<Pose> out;
+  for (const Eigen::Vector2d& point : with_more_points(stroke))
+    out.push_back(over(drawing, point, 0.0));
+  return out;
+}
+
 std::vector<Step> steps_of(const Drawing& drawing, int number, const Step& settings) {
   if (drawing.strokes.empty()) throw InputError("there is nothing to draw");
   if (!(drawing.lift >= 0.0)) throw InputError("a lift is zero or more");
@@ -82,10 +89,7 @@ std::vector<Step> steps_of(const Drawing& drawing, int number, const Step& setti
         const Eigen::Vector2d way = part.back() - part.front();
         add(name, move({way.x(), way.y(), 0.0}), true);
       } else {
-        TraceMove trace;
-        for (const Eigen::Vector2d& point : with_more_points(part))
-          trace.poses.push_back(over(drawing, point, 0.0));
-        add(name, std::move(trace), true);
+        add(name, TraceMove{poses_along(drawing, part)}, true);
       }
     }
     if (drawing.lift > 0.0) add("up", move({0.0, 0.0, drawing.lift}), false);
@@ -98,7 +102,7 @@ std::vector<std::vector<Vector3>> drawn_lines(const PlannedRoutine& planned, int
   std::vector<std::vector<Vector3>> out;
   for (const PlannedStep& step : planned.steps) {
     if (step.step.drawing != number) continue;
-    const Arm& arm = step.cell->arm(planned.routine.arm);
+    const Arm& arm = step.cell->arm(planned.routine.arm_of(step.step));
     const Tool tool = arm.end_tool(step.step.tool);
     const auto tip = [&](double share) {
       const Posture posture = step.motion.at(share * step.duration()).position;

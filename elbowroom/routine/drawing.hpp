@@ -15,6 +15,10 @@ namespace er {
 /// than one stroke without a lift.
 std::vector<Step> steps_of(const Drawing& drawing, int number, const Step& settings);
 
+/// The tool along a stroke of a drawing, its z into the plane: poses no more than a millimetre
+/// apart.
+std::vector<Pose> poses_along(const Drawing& drawing, const Stroke& stroke);
+
 /// Where the tip went while it drew, in the drawing's plane (m, z out of it): a line for each step,
 /// sampled every half millimetre.
 std::vector<std::vector<Vector3>> drawn_lines(const PlannedRoutine& planned, int number);

@@ -110,8 +110,8 @@ struct Resolving {
 
   ResolvedGoal operator()(const AtTraceStart& goal) const {
     constexpr std::size_t kMostStarts = 8;
-    ToolLadder ladder(situations.query(situation), tool, ToolTrace(goal.poses), goal.freedom,
-                      {.clearance = clearance});
+    ToolLadder ladder(situations.query(situation, situations.as_held(situation, goal.touching)),
+                      tool, ToolTrace(goal.poses), goal.freedom, {.clearance = clearance});
     return {"the trace", ladder.starts(from, kMostStarts), {}};
   }
 

@@ -17,7 +17,7 @@
 namespace er {
 namespace {
 
-constexpr int kMostAttempts = 8;  // to plan a stretch anew when nothing goes on from its end
+constexpr int kMostAttempts = 8;   // to plan a stretch anew when nothing goes on from its end
 constexpr int kMostFailures = 16;  // of one stretch, after which nothing more is tried
 // States that are gone on from after each step: few at first, more when those do not do.
 constexpr std::size_t kWidths[] = {24, 96, 384};
@@ -106,9 +106,9 @@ class RoutinePlanner {
   // The first condition of a step of which it is not known whether it holds.
   [[nodiscard]] const Condition* open_condition(const Step& step) const {
     for (const Condition& one : step.when) {
-      const auto known = std::find_if(holding_.begin(), holding_.end(), [&](const Condition& other) {
-        return other.on == one.on && other.chosen == one.chosen;
-      });
+      const auto known = std::find_if(
+          holding_.begin(), holding_.end(),
+          [&](const Condition& other) { return other.on == one.on && other.chosen == one.chosen; });
       if (known == holding_.end()) return &one;
       if (known->is != one.is) return nullptr;  // not done anyway
     }
@@ -321,7 +321,8 @@ class RoutinePlanner {
     Reason reason;
   };
   std::optional<Failure> deepest_;
-  std::map<std::size_t, int> failures_;  // of the stretch from a step, from different ends before it
+  std::map<std::size_t, int>
+      failures_;  // of the stretch from a step, from different ends before it
   bool given_up_ = false;
 };
 

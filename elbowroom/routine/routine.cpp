@@ -62,8 +62,8 @@ Motion PlannedRoutine::whole(const std::string& arm) const {
   Motion all;
   const auto rest_until = [&](double time) {
     if (time - all.duration() <= shortest) return;
-    const Posture there = all.pieces().empty() ? start_of(*this, arm)
-                                               : all.at(all.duration()).position;
+    const Posture there =
+        all.pieces().empty() ? start_of(*this, arm) : all.at(all.duration()).position;
     all = all.then(at_rest(there, time - all.duration()));
   };
   for (const PlannedStep& step : steps) {
@@ -117,9 +117,9 @@ Cell PlannedRoutine::cell_at(const Cell& cell, double time) const {
   std::vector<const PlannedStep*> done;
   for (const PlannedStep& step : steps)
     if (step.ends() <= time) done.push_back(&step);
-  std::stable_sort(
-      done.begin(), done.end(),
-      [](const PlannedStep* a, const PlannedStep* b) { return a->ends() < b->ends(); });
+  std::stable_sort(done.begin(), done.end(), [](const PlannedStep* a, const PlannedStep* b) {
+    return a->ends() < b->ends();
+  });
   Cell out = cell;
   for (const PlannedStep* step : done) out = cell_after(out, *step, routine.arm_of(step->step));
   return out;

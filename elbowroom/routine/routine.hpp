@@ -79,10 +79,10 @@ struct PlannedStep {
   std::vector<std::string> refused = {};  ///< why other ways of it could not be done, one each
   std::size_t signals = 0;                ///< how many had been read before it was chosen
   double begins = 0.0;                    ///< s since the routine began
-  double waits = 0.0;            ///< s that its arm stands still before, for another arm
-  std::string waits_for = {};    ///< what would be too near, or what is not done yet
-  std::optional<Hold> grips = {};  ///< of a grip: how the piece is held from now on
-  std::optional<Pose> leaves = {};  ///< of a release: where the piece stands from now on
+  double waits = 0.0;                     ///< s that its arm stands still before, for another arm
+  std::string waits_for = {};             ///< what would be too near, or what is not done yet
+  std::optional<Hold> grips = {};         ///< of a grip: how the piece is held from now on
+  std::optional<Pose> leaves = {};        ///< of a release: where the piece stands from now on
 
   [[nodiscard]] double duration() const { return motion.duration(); }
   [[nodiscard]] double ends() const { return begins + duration(); }
@@ -115,9 +115,10 @@ struct PlannedRoutine {
   std::vector<PlannedStep> steps = {};    ///< of the path that is looked at: the first one
   std::vector<SignalValue> signals = {};  ///< of that path
   std::vector<Instead> instead = {};      ///< of that path
-  std::vector<PlannedPath> paths = {};    ///< every one; all begin alike, up to where a signal is read
+  std::vector<PlannedPath> paths =
+      {};                            ///< every one; all begin alike, up to where a signal is read
   std::vector<Posture> starts = {};  ///< of the arms, in the order of Routine::arms()
-  double worthwhile = 0.0;   ///< as was asked for
+  double worthwhile = 0.0;           ///< as was asked for
   double uncertainty = 0.0;  ///< m kept beside every clearance, for pieces that are elsewhere
   int ways = 0;              ///< postures to be in, over all steps
   int looks = 0;             ///< moves planned
@@ -160,9 +161,9 @@ Cell cell_after(const Cell& before, const PlannedStep& step, const std::string& 
 /// the step, what stops it, and which earlier choice would have to be another one. Throws
 /// InputError for steps that cannot mean anything: pieces that are not there or not held, no steps.
 /// Where steps hang on signals (Step::when), every path is planned: the answer is yes only when all
-/// of them can be done, and what comes before a signal is the same whatever it will say. A signal is
-/// read when all steps before the first that hangs on it are over, and keeps its value. Steps that
-/// others may stand in for are done themselves where the whole works so.
+/// of them can be done, and what comes before a signal is the same whatever it will say. A signal
+/// is read when all steps before the first that hangs on it are over, and keeps its value. Steps
+/// that others may stand in for are done themselves where the whole works so.
 Verdict<PlannedRoutine> plan_routine(const CellQuery& query, const Routine& routine,
                                      const RoutineOptions& options = {},
                                      const Supervision& supervision = {});

@@ -12,14 +12,14 @@ namespace er {
 namespace {
 
 constexpr std::size_t kMostWaysEach = 32;
-constexpr std::size_t kMostEnds = 64;       // of all arms, looked at for being free
-constexpr std::size_t kMostGoals = 8;       // that a way is looked for to at once
-constexpr int kTries = 20000;               // of the search
-constexpr double kNoMove = 1e-9;            // rad or m
+constexpr std::size_t kMostEnds = 64;  // of all arms, looked at for being free
+constexpr std::size_t kMostGoals = 8;  // that a way is looked for to at once
+constexpr int kTries = 20000;          // of the search
+constexpr double kNoMove = 1e-9;       // rad or m
 
 // The other arms where they stand, and those that move as one.
-CellQuery query_as_one(const CellQuery& query, const Cell& cell, const std::vector<std::string>& all,
-                       const std::vector<std::string>& moving,
+CellQuery query_as_one(const CellQuery& query, const Cell& cell,
+                       const std::vector<std::string>& all, const std::vector<std::string>& moving,
                        const std::vector<Posture>& postures) {
   std::vector<OtherArm> others;
   for (std::size_t i = 0; i < all.size(); ++i)
@@ -48,8 +48,8 @@ SharedMove::SharedMove(const CellQuery& query, const Cell& cell, const Routine& 
   for (const int number : steps) {
     const Step& one = routine.steps[static_cast<std::size_t>(number)];
     moving.push_back(routine.arm_of(one));
-    const auto arm = static_cast<std::size_t>(
-        std::find(arms_.begin(), arms_.end(), moving.back()) - arms_.begin());
+    const auto arm = static_cast<std::size_t>(std::find(arms_.begin(), arms_.end(), moving.back()) -
+                                              arms_.begin());
     movers_.push_back({arm, number, {}});
     from.push_back(postures[arm]);
     clearance_ = std::max(clearance_, one.clearance.value_or(routine.clearance) + more);
@@ -85,9 +85,9 @@ Reason SharedMove::why_not() {
   Situations situations = situations_of(*without_way_);
   const Step& one = step(*without_way_);
   const std::size_t arm = without_way_->arm;
-  Reason out = why_no_way_to(situations, 0, one.tool, std::get<FreeMove>(one.action).to,
-                             starts_[arm], postures_[arm],
-                             one.clearance.value_or(routine_.clearance) + more_);
+  Reason out =
+      why_no_way_to(situations, 0, one.tool, std::get<FreeMove>(one.action).to, starts_[arm],
+                    postures_[arm], one.clearance.value_or(routine_.clearance) + more_);
   out.cause = Cause::step_refused;
   out.text = fmt::format("no: {}: {}: {}", title(), arms_[arm], out.bare());
   return out;
@@ -141,17 +141,16 @@ void SharedMove::find_ends() {
       fault = all_.fault_of(end.posture, clearance_);
   }
   if (free.empty())
-    no_way_ = Reason{Cause::step_refused,
-                     fmt::format("no: {}: none of {} ways to stand is free: {}", title(),
-                                 ends_.size(), fault)};
+    no_way_ = Reason{
+        Cause::step_refused,
+        fmt::format("no: {}: none of {} ways to stand is free: {}", title(), ends_.size(), fault)};
   ends_ = std::move(free);
 }
 
 Verdict<SharedMove::Planned> SharedMove::plan() {
   if (!found_ends_) find_ends();
-  std::erase_if(ends_, [&](const End& end) {
-    return (end.posture - from_).cwiseAbs().maxCoeff() < kNoMove;
-  });
+  std::erase_if(
+      ends_, [&](const End& end) { return (end.posture - from_).cwiseAbs().maxCoeff() < kNoMove; });
   if (ends_.empty() && !no_way_)
     no_way_ = Reason{Cause::step_refused,
                      fmt::format("no: {}: the arms are there already, or no other way to stand "

@@ -101,6 +101,15 @@ const Body* Situations::piece(int situation, const std::string& name) const {
   return nullptr;
 }
 
+std::vector<MeantContact> Situations::as_held(int situation,
+                                              std::vector<MeantContact> pairs) const {
+  for (MeantContact& pair : pairs)
+    for (std::string* name : {&pair.first, &pair.second})
+      for (const HeldPiece& one : at(situation).cell.description().held)
+        if (one.piece.name == *name) *name = one.arm + "." + *name;
+  return pairs;
+}
+
 Pose Situations::held_at(const Hold& hold, const Posture& posture) const {
   return place_of(hold, first_.arm(), posture);
 }

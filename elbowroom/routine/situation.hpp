@@ -33,6 +33,9 @@ class Situations {
   [[nodiscard]] const Hold* hold_of(int situation, const std::string& piece) const;
   /// Where a piece stands; null while it is held.
   [[nodiscard]] const Body* piece(int situation, const std::string& name) const;
+  /// Pieces that somebody holds go by their names as links.
+  [[nodiscard]] std::vector<MeantContact> as_held(int situation,
+                                                  std::vector<MeantContact> pairs) const;
   /// Where a held piece is, for a posture.
   [[nodiscard]] Pose held_at(const Hold& hold, const Posture& posture) const;
 

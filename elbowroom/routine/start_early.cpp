@@ -13,9 +13,9 @@
 namespace er {
 namespace {
 
-constexpr double kGrain = 0.02;      // s between starts that are tried, and between looks
+constexpr double kGrain = 0.02;  // s between starts that are tried, and between looks
 constexpr std::size_t kMostAskedAtOnce = 48;
-constexpr double kShortest = 1e-6;   // s: no stretch of time shorter than this is looked at
+constexpr double kShortest = 1e-6;  // s: no stretch of time shorter than this is looked at
 
 // What of a piece is different from one step to another: which grip or release was its last.
 constexpr int kAsFound = -1;
@@ -69,8 +69,8 @@ class Early {
     const auto wait_for = [&](std::size_t other) {
       if (step(other).ends() <= earliest) return;
       earliest = step(other).ends();
-      waits_for = fmt::format("step {}, {}, has to be over", step(other).number,
-                              step(other).step.name);
+      waits_for =
+          fmt::format("step {}, {}, has to be over", step(other).number, step(other).step.name);
     };
     for (std::size_t k = i; k < end; ++k)
       for (const std::size_t other : needed_by(k)) wait_for(other);
@@ -142,7 +142,8 @@ class Early {
     for (std::size_t k = i; k < end; ++k) placed_[arm_of(k)].push_back(k);
     const std::vector<Stretch> stretches = stretches_from(step(i).begins);
     std::string out = seen_meeting(stretches, step(i).begins);
-    for (std::size_t s = 0; s < stretches.size() && out.empty(); ++s) out = proof_fails(stretches[s]);
+    for (std::size_t s = 0; s < stretches.size() && out.empty(); ++s)
+      out = proof_fails(stretches[s]);
     for (std::size_t k = i; k < end; ++k) placed_[arm_of(k)].pop_back();
     return out;
   }
@@ -257,9 +258,8 @@ class Early {
     for (const auto& mine : placed_)
       for (const std::size_t k : mine)
         if (is_event(k) && step(k).ends() <= middle) events.push_back(k);
-    std::stable_sort(events.begin(), events.end(), [&](std::size_t a, std::size_t b) {
-      return step(a).ends() < step(b).ends();
-    });
+    std::stable_sort(events.begin(), events.end(),
+                     [&](std::size_t a, std::size_t b) { return step(a).ends() < step(b).ends(); });
     for (const std::size_t k : events) key.push_back(-2 - static_cast<int>(k));
     const auto found = asked_.find(key);
     if (found != asked_.end()) return found->second;

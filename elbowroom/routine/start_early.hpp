@@ -1,9 +1,9 @@
-// When each step of several arms begins. In turn, that is when all steps before it are over. Else each
-// begins as early as it can be proved that no two arms meet: steps are taken in their order, and each is
-// put as early as those before it in the list leave room for (prioritised planning, after Erdmann and
-// Lozano-Perez, "On multiple moving objects", 1987; only times are sought here, ways stay as they are).
-// Since every step was planned with the other arms standing where the steps before it leave them, to
-// wait for all of those always works.
+// When each step of several arms begins. In turn, that is when all steps before it are over. Else
+// each begins as early as it can be proved that no two arms meet: steps are taken in their order,
+// and each is put as early as those before it in the list leave room for (prioritised planning,
+// after Erdmann and Lozano-Perez, "On multiple moving objects", 1987; only times are sought here,
+// ways stay as they are). Since every step was planned with the other arms standing where the steps
+// before it leave them, to wait for all of those always works.
 #pragma once
 
 #include "elbowroom/base/progress.hpp"

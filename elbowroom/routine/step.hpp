@@ -51,6 +51,7 @@ struct PieceAt {
 struct AtTraceStart {
   std::vector<Pose> poses = {};
   ToolFreedom freedom = {};
+  std::vector<MeantContact> touching = {};  ///< what may touch along it
 };
 
 using Goal = std::variant<AtStance, AtTarget, AtGrasp, PieceAt, AtTraceStart>;
@@ -149,8 +150,8 @@ struct Step {
   Action action = FreeMove{};
   std::string tool = {};  ///< of tool moves and grips; empty: the arm's first
   StepContacts contacts = {};
-  ToolFreedom freedom = {};              ///< of a tool move: what is left open along its way
-  std::string of = {};                   ///< what the step is a part of: "cup 2 of 6"
+  ToolFreedom freedom = {};  ///< of a tool move: what is left open along its way
+  std::string of = {};       ///< what the step is a part of: "cup 2 of 6"
   /// Free moves of several arms, one after the other in the list, that are made as one.
   std::string together = {};
   std::vector<std::string> after = {};   ///< steps (or Step::of) that have to be over before

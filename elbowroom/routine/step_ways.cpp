@@ -278,9 +278,7 @@ class StepExpansion {
     if (const Grip* grip = std::get_if<Grip>(&step_.action)) contacts.meets = grip->piece;
     if (const Release* release = std::get_if<Release>(&step_.action))
       contacts.settles = release->piece;
-    std::vector<MeantContact> out = contacts.named;
-    for (MeantContact& pair : out)
-      for (std::string* name : {&pair.first, &pair.second}) *name = as_held(from.situation, *name);
+    std::vector<MeantContact> out = situations_.as_held(from.situation, contacts.named);
     if (!contacts.meets.empty() && situations_.piece(from.situation, contacts.meets) != nullptr)
       for (const std::string& link : gripping_links(arm_, tool_.name))
         out.push_back({link, contacts.meets});
@@ -298,13 +296,6 @@ class StepExpansion {
       return situations_.query(from.situation).cell().contact_is_meant(one.first, one.second);
     });
     return out;
-  }
-
-  // A piece that somebody holds then goes by its name as a link.
-  [[nodiscard]] std::string as_held(int situation, const std::string& name) const {
-    for (const HeldPiece& one : situations_.query(situation).cell().description().held)
-      if (one.piece.name == name) return one.arm + "." + name;
-    return name;
   }
 
   // How a piece is held when the tool is there, if that is one of its grasps.
@@ -486,9 +477,9 @@ Verdict<StepMotion> StepPlanner::motion_of(const Step& step, const RoutineState&
   if (!motion) return motion;
   // What may touch is no part of the proof.
   for (const MeantContact& contact : move.meant) {
-    const double least = counted_distance(
-        least_distance(query, contact, motion->motion, kContactSamples),
-        query.cell(), contact, more_);
+    const double least =
+        counted_distance(least_distance(query, contact, motion->motion, kContactSamples),
+                         query.cell(), contact, more_);
     if (least < -kDeepestContact)
       return Reason{Cause::in_collision,
                     fmt::format("no: {} and {} may touch, but would be {} deep in each other{}",

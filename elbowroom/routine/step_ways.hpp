@@ -55,7 +55,8 @@ struct StepMotion {
 /// What the steps of one routine have in common.
 class StepPlanner {
  public:
-  /// `start`: the posture in which the arm begins the routine; `more`: m to keep beside every clearance.
+  /// `start`: the posture in which the arm begins the routine; `more`: m to keep beside every
+  /// clearance.
   StepPlanner(Situations& situations, const Routine& routine, const Posture& start, double more)
       : situations_(situations), routine_(routine), start_(start), more_(more) {}
 

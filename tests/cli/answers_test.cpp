@@ -139,7 +139,8 @@ TEST_CASE("rehearse: the demo routine passes, and its table says so step by step
   CHECK_THAT(first_line(run.out),
              StartsWith("yes: 10 steps in ") &&
                  Contains("range, velocity and acceleration kept, least clearance"));
-  CHECK_THAT(read_file(folder / "steps.csv"), Contains("\n10,teasel,go to home,") && Contains(",yes\n"));
+  CHECK_THAT(read_file(folder / "steps.csv"),
+             Contains("\n10,teasel,go to home,") && Contains(",yes\n"));
   const json answer = json::parse(tool("rehearse glaze.cell.yaml dip.routine.yaml --json").out);
   CHECK(answer["passed"] == true);
   for (const json& step : answer["steps"]) {

@@ -17,9 +17,7 @@ using Catch::StartsWith;
 
 namespace {
 
-Step slide(double by) {
-  return {.name = "slide", .action = TurnJoints{{{"x", by}}}};
-}
+Step slide(double by) { return {.name = "slide", .action = TurnJoints{{{"x", by}}}}; }
 
 Step when(const std::string& signal, bool is, Step step) {
   step.when.push_back({signal, is});
@@ -100,8 +98,8 @@ TEST_CASE("what comes before a signal suits whatever it says") {
 }
 
 TEST_CASE("two signals make four paths, and each is planned") {
-  const auto plan = planned_from(
-      0.0, {when("a", true, slide(0.1)), when("b", true, slide(0.2)), slide(0.4)});
+  const auto plan =
+      planned_from(0.0, {when("a", true, slide(0.1)), when("b", true, slide(0.2)), slide(0.4)});
   REQUIRE(plan);
   REQUIRE(plan->paths.size() == 4);
   std::vector<double> ends;
@@ -114,8 +112,8 @@ TEST_CASE("two signals make four paths, and each is planned") {
 }
 
 TEST_CASE("what cannot be done is replaced, and the answer says why") {
-  const auto plan = planned_from(0.0, {itself(true, slide(1.4)), itself(false, slide(0.7)),
-                                       slide(0.1)});
+  const auto plan =
+      planned_from(0.0, {itself(true, slide(1.4)), itself(false, slide(0.7)), slide(0.1)});
   REQUIRE(plan);
   REQUIRE(plan->steps.size() == 2);
   CHECK(end_of(plan->paths[0], 1) == Approx(0.8));
@@ -123,21 +121,20 @@ TEST_CASE("what cannot be done is replaced, and the answer says why") {
   CHECK(plan->instead[0].of == "slide");
   CHECK_THAT(plan->instead[0].reason, Contains("joint x would be at 1400.0 mm"));
   // Where it can be done but the whole cannot, it is replaced, too; else it is done.
-  const auto later = planned_from(0.0, {itself(true, slide(0.8)), itself(false, slide(0.1)),
-                                        slide(0.5)});
+  const auto later =
+      planned_from(0.0, {itself(true, slide(0.8)), itself(false, slide(0.1)), slide(0.5)});
   REQUIRE(later);
   CHECK(end_of(later->paths[0], 1) == Approx(0.6));
-  const auto itself_done = planned_from(0.0, {itself(true, slide(0.2)), itself(false, slide(0.1)),
-                                              slide(0.5)});
+  const auto itself_done =
+      planned_from(0.0, {itself(true, slide(0.2)), itself(false, slide(0.1)), slide(0.5)});
   REQUIRE(itself_done);
   CHECK(itself_done->instead.empty());
   CHECK(end_of(itself_done->paths[0], 1) == Approx(0.7));
   const auto neither = planned_from(0.0, {itself(true, slide(1.4)), itself(false, slide(1.5))});
   REQUIRE_FALSE(neither);
   // It is replaced on one path alone.
-  const auto one_path =
-      planned_from(0.0, {when("a", true, slide(0.5)), itself(true, slide(0.7)),
-                         itself(false, slide(0.2))});
+  const auto one_path = planned_from(
+      0.0, {when("a", true, slide(0.5)), itself(true, slide(0.7)), itself(false, slide(0.2))});
   REQUIRE(one_path);
   CHECK(one_path->paths[0].instead.size() == 1);
   CHECK(one_path->paths[1].instead.empty());

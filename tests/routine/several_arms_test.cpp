@@ -35,9 +35,9 @@ double between(const Arm& a, const Posture& at_a, const Arm& b, const Posture& a
       for (std::size_t k = 0; k < links_b.size(); ++k)
         for (const Part& other : b.links()[k].parts)
           if (one.collides && other.collides)
-            least = std::min(least, distance(one.shape, links_a[i] * one.at, other.shape,
-                                             links_b[k] * other.at)
-                                        .distance);
+            least = std::min(
+                least, distance(one.shape, links_a[i] * one.at, other.shape, links_b[k] * other.at)
+                           .distance);
   return least;
 }
 
@@ -73,8 +73,9 @@ TEST_CASE("arms as one stand as each of them, and are measured against each othe
     CHECK((links.back().position - own.back().position).norm() < 1e-12);
     CHECK((links.back().rotation - own.back().rotation).norm() < 1e-12);
     // By each arm alone, with the other one where it is.
-    const double apart = std::min(CellQuery(kiln_cell(), "teasel", {{"bracken", b}}).nearest(a).distance,
-                                  CellQuery(kiln_cell(), "bracken", {{"teasel", a}}).nearest(b).distance);
+    const double apart =
+        std::min(CellQuery(kiln_cell(), "teasel", {{"bracken", b}}).nearest(a).distance,
+                 CellQuery(kiln_cell(), "bracken", {{"teasel", a}}).nearest(b).distance);
     CHECK(query.nearest(both).distance == Approx(apart).margin(1e-9));
     PartPoses parts(pair);
     const double gap = pair.nearest(both, parts, {.itself = true, .surroundings = false}).distance;
@@ -93,7 +94,8 @@ TEST_CASE("curves side by side are each what they were, at rest before and after
     for (int p = 0; p < 3; ++p) {
       CurvePiece piece{random.uniform(0.1, 1.0), {}};
       for (int k = 0; k <= c; ++k)
-        piece.joints.push_back({random.uniform(-1, 1), random.uniform(-1, 1), 0.5, -0.2, 0.1, 0.02});
+        piece.joints.push_back(
+            {random.uniform(-1, 1), random.uniform(-1, 1), 0.5, -0.2, 0.1, 0.02});
       pieces.push_back(std::move(piece));
     }
     curves.push_back({random.uniform(0.0, 1.0), JointCurve(std::move(pieces))});
@@ -144,9 +146,8 @@ TEST_CASE("two arms share the kiln and never meet, and it takes less time at onc
     double asked = 0.0;
     for (const PlannedStep& step : plan->steps)
       if (step.begins <= time && time <= step.ends()) asked = std::max(asked, step.clearance);
-    const double gap =
-        between(here.arm("teasel"), plan->posture_of("teasel", time), here.arm("bracken"),
-                plan->posture_of("bracken", time));
+    const double gap = between(here.arm("teasel"), plan->posture_of("teasel", time),
+                               here.arm("bracken"), plan->posture_of("bracken", time));
     CHECK(gap >= asked - 1e-9);
     near += gap < 0.05 ? 1 : 0;
   }
@@ -288,9 +289,8 @@ TEST_CASE("a piece that one arm puts down is not taken by the other before") {
   }
   Routine greedy = of_both(steps, false);
   greedy.steps.erase(greedy.steps.begin() + 3);
-  CHECK_THROWS_WITH(plan_routine(query, greedy),
-                    StartsWith("'block' is held by arm 'one'") ||
-                        StartsWith("'block' is held by arm"));
+  CHECK_THROWS_WITH(plan_routine(query, greedy), StartsWith("'block' is held by arm 'one'") ||
+                                                     StartsWith("'block' is held by arm"));
 }
 
 TEST_CASE("files of two arms say whose step each is") {
@@ -333,7 +333,6 @@ TEST_CASE("files of two arms say whose step each is") {
               "steps:\n  - {arm: teasel, go: {stance: over_board}, together: both}\n"
               "  - {arm: teasel, go: {stance: home}, together: both}\n",
           "has two steps that are made together");
-  refused(arms +
-              "targets: [{name: x, arm: brackn, position: [1 m, 0, 1 m]}]\n" + go_home,
+  refused(arms + "targets: [{name: x, arm: brackn, position: [1 m, 0, 1 m]}]\n" + go_home,
           "unknown arm that takes part");
 }

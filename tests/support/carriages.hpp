@@ -18,17 +18,17 @@ inline Arm carriage(const std::string& name, const Posture& home) {
     link.joint.limits.upper = 1.0;
     return link;
   };
-  return Arm::build(
-      {.name = name,
-       .links = {{.name = "base"},
-                 slide("x", Vector3::UnitX()),
-                 slide("y", Vector3::UnitY()),
-                 slide("z", Vector3::UnitZ(), {{.shape = Sphere{0.04}}})},
-       .tools = {{.name = "tip", .tip = {rotation_from_rpy(std::numbers::pi, 0, 0), {0, 0, -0.06}}}},
-       .stances = {{"home", home},
-                   {"left", values({-0.3, 0, 0})},
-                   {"right", values({0.3, 0, 0})},
-                   {"far", values({0.6, 0.6, 0})}}});
+  return Arm::build({.name = name,
+                     .links = {{.name = "base"},
+                               slide("x", Vector3::UnitX()),
+                               slide("y", Vector3::UnitY()),
+                               slide("z", Vector3::UnitZ(), {{.shape = Sphere{0.04}}})},
+                     .tools = {{.name = "tip",
+                                .tip = {rotation_from_rpy(std::numbers::pi, 0, 0), {0, 0, -0.06}}}},
+                     .stances = {{"home", home},
+                                 {"left", values({-0.3, 0, 0})},
+                                 {"right", values({0.3, 0, 0})},
+                                 {"far", values({0.6, 0.6, 0})}}});
 }
 
 /// Two of them, a block on a table to the left, and room for it to the right.
@@ -37,17 +37,19 @@ inline Cell carriages() {
   table.at = Pose::at({0, 0, -0.13});
   Body block{.name = "block", .parts = {{.shape = Box{{0.04, 0.04, 0.04}}}}};
   block.at = Pose::at({-0.3, 0, -0.1});
-  block.grasps = {{.name = "above", .tip = {rotation_from_rpy(std::numbers::pi, 0, 0), {0, 0, 0.02}}}};
-  return Cell::build({.name = "carriages",
-                      .arms = {carriage("one", values({-0.3, 0, 0})),
-                               carriage("two", values({0.3, 0, 0}))},
-                      .fixtures = {table},
-                      .pieces = {block},
-                      .contacts = {{"one.z", "block"}, {"two.z", "block"}}});
+  block.grasps = {
+      {.name = "above", .tip = {rotation_from_rpy(std::numbers::pi, 0, 0), {0, 0, 0.02}}}};
+  return Cell::build(
+      {.name = "carriages",
+       .arms = {carriage("one", values({-0.3, 0, 0})), carriage("two", values({0.3, 0, 0}))},
+       .fixtures = {table},
+       .pieces = {block},
+       .contacts = {{"one.z", "block"}, {"two.z", "block"}}});
 }
 
 /// A free move of an arm to a stance.
-inline Step go(const std::string& arm, const std::string& stance, const std::string& together = {}) {
+inline Step go(const std::string& arm, const std::string& stance,
+               const std::string& together = {}) {
   Step step{.name = arm + " " + stance, .arm = arm, .action = FreeMove{{AtStance{stance}}}};
   step.together = together;
   return step;
