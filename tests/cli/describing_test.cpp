@@ -217,6 +217,7 @@ TEST_CASE("inspect --watch: again at every save, and a bad save keeps the last p
   const Folder folder;
   const std::string file =
       folder.write("w.cell.yaml", read_file(std::string(DEMO_DIR) + "/sedge.cell.yaml"));
+  folder.write("sedge.arm.yaml", read_file(std::string(DEMO_DIR) + "/sedge.arm.yaml"));
   const std::string picture = folder / "w.png";
   // A good file, a bad save, a good save again.
   const std::string script = folder.write(

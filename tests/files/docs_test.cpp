@@ -71,9 +71,9 @@ TEST_CASE("every cell of the docs loads and says what its page says") {
 }
 
 TEST_CASE(
-    "targets, waypoints, questions and routine of the docs load, and the routine can be planned") {
+    "targets, waypoints, questions and routines of the docs load, and the routines can be planned") {
   const auto files = examples("target-and-routine-files.md");
-  REQUIRE(files.size() == 6);
+  REQUIRE(files.size() == 8);
   const Cell cell = load_cell(DEMO_DIR "/glaze.cell.yaml");
   CHECK(load_targets(files[0], cell).size() == 2);
   const auto targets = load_targets(files[1], cell);
@@ -93,9 +93,18 @@ TEST_CASE(
   fs::remove(beside);
   const Routine routine = load_routine(files[4], cell);
   const Routine repeated = load_routine(files[5], cell);
+  const Routine signals = load_routine(files[6], cell);
+  const Cell kiln = load_cell(DEMO_DIR "/kiln.cell.yaml");
+  const Routine two_arms = load_routine(files[7], kiln);
   for (const fs::path& file : files) fs::remove(file);
   CHECK(routine.steps[1].name == "down around the cup");
   CHECK(plan_routine(CellQuery(cell, routine.arm), routine));
   CHECK(repeated.steps.size() == 2 * 8 + 1);
   CHECK(plan_routine(CellQuery(cell, repeated.arm), repeated));
+  const auto paths = plan_routine(CellQuery(cell, signals.arm), signals);
+  REQUIRE(paths);
+  CHECK(paths->paths.size() == 2);
+  const auto both = plan_routine(CellQuery(kiln, two_arms.arm), two_arms);
+  INFO((both ? std::string() : both.reason().text));
+  CHECK(both);
 }
