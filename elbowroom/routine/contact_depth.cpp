@@ -37,16 +37,19 @@ double least_distance(const CellQuery& query, const MeantContact& pair, const Mo
         least, distance(all.moving[moving].shape, parts.pose(static_cast<int>(moving)), shape, pose)
                    .distance);
   };
-  const auto look_at_standing = [&](const std::vector<std::size_t>& own, const std::string& name) {
-    for (const std::size_t s : numbers_of(all.standing, name))
+  const std::vector<std::size_t> first_stands = numbers_of(all.standing, pair.first);
+  const std::vector<std::size_t> second_stands = numbers_of(all.standing, pair.second);
+  const auto look_at_standing = [&](const std::vector<std::size_t>& own,
+                                    const std::vector<std::size_t>& stands) {
+    for (const std::size_t s : stands)
       for (const std::size_t m : own) look(m, all.standing[s].shape, all.standing[s].pose);
   };
   JointState state;
   for (int i = 0; i <= samples; ++i) {
     motion.at(motion.duration() * i / samples, state);
     parts.place_at(query, state.position);
-    look_at_standing(first, pair.second);
-    look_at_standing(second, pair.first);
+    look_at_standing(first, second_stands);
+    look_at_standing(second, first_stands);
     for (const std::size_t m : first)
       for (const std::size_t k : second)
         look(m, all.moving[k].shape, parts.pose(static_cast<int>(k)));
