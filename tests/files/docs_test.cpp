@@ -71,7 +71,8 @@ TEST_CASE("every cell of the docs loads and says what its page says") {
 }
 
 TEST_CASE(
-    "targets, waypoints, questions and routines of the docs load, and the routines can be planned") {
+    "targets, waypoints, questions and routines of the docs load, and the routines can be "
+    "planned") {
   const auto files = examples("target-and-routine-files.md");
   REQUIRE(files.size() == 8);
   const Cell cell = load_cell(DEMO_DIR "/glaze.cell.yaml");

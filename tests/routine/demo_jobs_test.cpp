@@ -1,4 +1,5 @@
-// The demo's other jobs: a band round a cup on the wheel, a mark in one stroke by an arm in a plane.
+// The demo's other jobs: a band round a cup on the wheel, a mark in one stroke by an arm in a
+// plane.
 #include <algorithm>
 #include <catch2/catch.hpp>
 #include <fstream>
@@ -29,9 +30,9 @@ TEST_CASE("a brush is kept at a cup while the wheel turns it all the way round")
                                     [&](const Body& piece) { return piece.name == name; });
     return *found;
   };
-  const auto band = std::find_if(plan->steps.begin(), plan->steps.end(), [](const PlannedStep& one) {
-    return one.step.name == "the band";
-  });
+  const auto band =
+      std::find_if(plan->steps.begin(), plan->steps.end(),
+                   [](const PlannedStep& one) { return one.step.name == "the band"; });
   REQUIRE(band != plan->steps.end());
   double turned = 0.0;
   double last = 0.0;
@@ -88,8 +89,8 @@ TEST_CASE("a trace is given as a table or as the one stroke of an SVG file") {
   const Cell cell = load_cell(DEMO_DIR "/tile.cell.yaml");
   const Folder folder;
   const auto svg = [&](const std::string& path) {
-    return folder.write("a.svg", "<svg xmlns='http://www.w3.org/2000/svg'><path d='" + path +
-                                     "'/></svg>");
+    return folder.write("a.svg",
+                        "<svg xmlns='http://www.w3.org/2000/svg'><path d='" + path + "'/></svg>");
   };
   const auto read = [&](const std::string& file, const std::string& more = "") {
     return parse_routine("elbowroom: routine/1\nclearance: 2 mm\nsteps:\n  - trace: {svg: " + file +
