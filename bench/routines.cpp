@@ -135,5 +135,11 @@ int main() {
   for (const char* name : {"dip", "glaze", "ware"})
     plan(name, cell, load_routine(std::string(DEMO_DIR) + "/" + name + ".routine.yaml", cell));
   plan("a grid of 40 places", grid_cell(cell), grid_routine());
+  const Cell kiln = load_cell(DEMO_DIR "/kiln.cell.yaml");
+  Routine two_arms = load_routine(DEMO_DIR "/kiln.routine.yaml", kiln);
+  plan("two arms at the kiln, at once", kiln, two_arms);
+  two_arms.at_once = false;
+  plan("the same, one after the other", kiln, two_arms);
+  plan("two paths", cell, load_routine(DEMO_DIR "/shelf.routine.yaml", cell));
   trace(cell);
 }

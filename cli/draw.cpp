@@ -101,11 +101,9 @@ Answer run(const Own& own) {
   Posture posture = arm.home_or_zero();
   Cell here = moving;  // with what is held then
   if (planned && own.at.empty()) {
-    const int steps = static_cast<int>(planned->steps.size());
-    if (own.step < 0 || own.step > steps)
-      throw InputError(fmt::format("--step: expected 0 to {}, found {}", steps, own.step));
-    const double time =
-        own.step == 0 ? 0.0 : planned->steps[static_cast<std::size_t>(own.step - 1)].ends();
+    const int index =
+        own.step == 0 ? -1 : for_option("--step", [&] { return planned->index_of(own.step); });
+    const double time = index < 0 ? 0.0 : planned->steps[static_cast<std::size_t>(index)].ends();
     posture = planned->whole().at(time).position;
     here = planned->moving_cell(planned->cell_at(cell, time));
   }

@@ -97,15 +97,17 @@ Answer run_profiles(const Own& own, const CellQuery& query, const Routine& routi
     throw InputError("--motion: there are as many motions as profiles", "leave out --profiles");
   const auto runs = compare_profiles(query, routine, {.progress = progress_bar(), .stop = {}});
   if (!runs) return no(runs.reason());
+  const Cell moving = PlannedRoutine{.routine = routine}.moving_cell(query.cell());
+  const Arm& arm = PlannedRoutine{.routine = routine}.moving_arm(moving);
   for (const std::string& file : own.a.outs)
-    plot_profiles(file, *runs, query.arm(),
-                  {.title = fmt::format("{}, {}", routine.arm,
+    plot_profiles(file, *runs, arm,
+                  {.title = fmt::format("{}, {}", fmt::join(routine.arms(), " and "),
                                         routine.name.empty() ? "routine" : routine.name)});
   const bool passed =
       std::all_of(runs->begin(), runs->end(), [](const ProfileRun& run) { return run.passed; });
   return {passed ? Exit::yes : Exit::no,
           (passed ? "yes: " : "no: not all pass; ") + comparison_text(*runs) + wrote(own.a.outs),
-          json_of(query.arm(), *runs)};
+          json_of(arm, *runs)};
 }
 
 // What was drawn against what was asked for: a line for each drawing, and the same for programs.
@@ -252,7 +254,8 @@ Answer run(const Own& own) {
   Cell here = found(cell, pieces);
   AllPaths paths = all_paths(own, here, planned, path);
   if (own.step != 0) {
-    planned = for_option("--step", [&] { return planned.part(own.step, own.step); });
+    const int index = for_option("--step", [&] { return planned.index_of(own.step); });
+    planned = planned.part(index + 1, index + 1);
     here = *planned.steps.front().cell;
   }
   const Rehearsal rehearsal =

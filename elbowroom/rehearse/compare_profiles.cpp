@@ -31,7 +31,10 @@ Verdict<std::vector<ProfileRun>> compare_profiles(const CellQuery& query, const 
     bool keep_jerk = false;
   };
   std::vector<Law> laws{{Profile::quintic}, {Profile::trapezoid}};
-  const bool jerks = query.arm().limits().jerk.allFinite();
+  const std::vector<std::string> arms = routine.arms();
+  const bool jerks = std::all_of(arms.begin(), arms.end(), [&](const std::string& arm) {
+    return query.cell().limits(arm).jerk.allFinite();
+  });
   if (jerks) laws.push_back({Profile::jerk_limited});
   laws.push_back({Profile::time_optimal});
   if (jerks) laws.push_back({Profile::time_optimal, true});
@@ -44,11 +47,13 @@ Verdict<std::vector<ProfileRun>> compare_profiles(const CellQuery& query, const 
     if (!planned) return planned.reason();
     ProfileRun run{.profile = law.profile, .keep_jerk = law.keep_jerk, .motion = planned->whole()};
     run.boundaries = planned->ends();
-    run.peaks = peaks_of(run.motion, query.arm().limits());
-    run.jump = largest_jump_share(run.motion, query.arm().limits());
+    const Cell moving = planned->moving_cell(query.cell());
+    const Arm& arm = planned->moving_arm(moving);
+    run.peaks = peaks_of(run.motion, arm.limits());
+    run.jump = largest_jump_share(run.motion, arm.limits());
     const int samples = static_cast<int>(std::ceil(run.motion.duration() * 500.0));
     run.tool_speed =
-        highest_speed(tool_moments(run.motion, query.arm(), query.arm().end_tool(), samples));
+        highest_speed(tool_moments(run.motion, arm, arm.end_tool(), samples));
     run.passed = rehearse(query.cell(), *planned, {}, supervision).passed();
     runs.push_back(std::move(run));
   }

@@ -240,6 +240,7 @@ class RoutinePlanner {
   // What stopped it furthest on, in full. Finding out what would help takes longer than to plan, so
   // it is done for that alone.
   Reason why_not() {
+    if (!deepest_) return {Cause::stopped, "no: told to stop before the routine was planned"};
     Reason out = deepest_->reason;
     const World& world = deepest_->world;
     holding_ = deepest_->holding;

@@ -125,6 +125,16 @@ Cell PlannedRoutine::cell_at(const Cell& cell, double time) const {
   return out;
 }
 
+int PlannedRoutine::index_of(int number) const {
+  std::vector<int> known;
+  for (std::size_t i = 0; i < steps.size(); ++i) {
+    if (steps[i].number == number) return static_cast<int>(i);
+    known.push_back(steps[i].number);
+  }
+  throw InputError(fmt::format("there is no step {}", number),
+                   fmt::format("planned: {}", fmt::join(known, ", ")));
+}
+
 PlannedRoutine PlannedRoutine::part(int first, int last) const {
   if (first < 1 || last < first || last > static_cast<int>(steps.size()))
     throw InputError(

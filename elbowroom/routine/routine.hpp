@@ -141,7 +141,10 @@ struct PlannedRoutine {
   [[nodiscard]] Posture posture_of(const std::string& arm, double time) const;
   /// What stands and is held at a time, in the cell that the routine begins in.
   [[nodiscard]] Cell cell_at(const Cell& cell, double time) const;
-  /// Steps `first` to `last`, from 1, alone, one after the other, each arm
+  /// Which of the steps that were planned has this number in the routine (PlannedStep::number),
+  /// from 0. Throws InputError: none has, on this path.
+  [[nodiscard]] int index_of(int number) const;
+  /// Steps `first` to `last` of those planned, from 1, alone, one after the other, each arm
   /// standing where the steps before these leave it.
   /// Throws InputError for steps that are not there.
   [[nodiscard]] PlannedRoutine part(int first, int last) const;
