@@ -24,9 +24,8 @@ int main(int argc, char** argv) {
 
   const auto apart = er::arms_apart(cell, *planned, 50.0);
   const auto nearest =
-      std::min_element(apart.begin(), apart.end(), [](const auto& a, const auto& b) {
-        return a.distance < b.distance;
-      });
+      std::min_element(apart.begin(), apart.end(),
+                       [](const auto& a, const auto& b) { return a.distance < b.distance; });
   fmt::print("nearest at {}: {} between {}\n", er::text_time(nearest->time),
              er::text_length(nearest->distance), nearest->pair);
   return rehearsal.passed() ? 0 : 1;

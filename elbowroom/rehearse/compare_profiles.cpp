@@ -52,8 +52,7 @@ Verdict<std::vector<ProfileRun>> compare_profiles(const CellQuery& query, const 
     run.peaks = peaks_of(run.motion, arm.limits());
     run.jump = largest_jump_share(run.motion, arm.limits());
     const int samples = static_cast<int>(std::ceil(run.motion.duration() * 500.0));
-    run.tool_speed =
-        highest_speed(tool_moments(run.motion, arm, arm.end_tool(), samples));
+    run.tool_speed = highest_speed(tool_moments(run.motion, arm, arm.end_tool(), samples));
     run.passed = rehearse(query.cell(), *planned, {}, supervision).passed();
     runs.push_back(std::move(run));
   }

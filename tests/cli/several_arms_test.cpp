@@ -12,9 +12,9 @@ using Json = nlohmann::json;
 
 TEST_CASE("rehearse: two arms, and a chart of who moves when") {
   const Folder folder;
-  const Run run = tool("rehearse wheel.cell.yaml band.routine.yaml --rate 100 --out '" +
-                       (folder / "when.svg") + "' --out '" + (folder / "both.gltf") +
-                       "' --motion '" + (folder / "both.csv") + "'");
+  const Run run =
+      tool("rehearse wheel.cell.yaml band.routine.yaml --rate 100 --out '" + (folder / "when.svg") +
+           "' --out '" + (folder / "both.gltf") + "' --motion '" + (folder / "both.csv") + "'");
   CHECK(run.exit == 0);
   CHECK_THAT(run.out, StartsWith("yes: 14 steps of teasel and wheel in ") &&
                           Contains("  arm       begins  step") &&
@@ -22,8 +22,8 @@ TEST_CASE("rehearse: two arms, and a chart of who moves when") {
   CHECK_THAT(read_file(folder / "when.svg"), Contains("holds brush") && Contains("arms apart"));
   CHECK_THAT(read_file(folder / "both.gltf"),
              Contains("\"wheel.plate\"") && Contains("\"teasel.forearm\""));
-  CHECK_THAT(read_file(folder / "both.csv"), StartsWith("t,teasel.waist_q,") &&
-                                                 Contains(",wheel.table_q,"));
+  CHECK_THAT(read_file(folder / "both.csv"),
+             StartsWith("t,teasel.waist_q,") && Contains(",wheel.table_q,"));
   const Json answer =
       Json::parse(tool("rehearse wheel.cell.yaml band.routine.yaml --rate 100 --json").out);
   CHECK(answer.at("arms") == Json{"teasel", "wheel"});
@@ -43,8 +43,8 @@ TEST_CASE("rehearse: every path of a routine that hangs on a signal, and one of 
   const Run dry =
       tool("rehearse glaze.cell.yaml shelf.routine.yaml --rate 100 --signal 'wet = no'");
   CHECK_THAT(dry.out, Contains("where wet: no:\nyes: 9 steps"));
-  const Run one = tool(
-      "rehearse glaze.cell.yaml shelf.routine.yaml --rate 100 --signal 'wet = no' --step 14");
+  const Run one =
+      tool("rehearse glaze.cell.yaml shelf.routine.yaml --rate 100 --signal 'wet = no' --step 14");
   CHECK_THAT(one.out, Contains("yes: 1 step in "));
   const Json answer =
       Json::parse(tool("rehearse glaze.cell.yaml shelf.routine.yaml --rate 100 --json").out);
@@ -69,6 +69,7 @@ TEST_CASE("rehearse: every path of a routine that hangs on a signal, and one of 
   const Run high = tool("rehearse '" + folder.write("high.cell.yaml", cell) +
                         "' shelf.routine.yaml --rate 100 --signal 'wet = no'");
   CHECK(high.exit == 0);
-  CHECK_THAT(high.out, Contains("yes, by an on_no") &&
-                           Contains("instead of 'carry cup_2', what its on_no says: step 10 of 18"));
+  CHECK_THAT(high.out,
+             Contains("yes, by an on_no") &&
+                 Contains("instead of 'carry cup_2', what its on_no says: step 10 of 18"));
 }

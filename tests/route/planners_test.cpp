@@ -16,6 +16,7 @@
 #include "elbowroom/route/route.hpp"
 #include "support/cells.hpp"
 #include "support/clutter.hpp"
+#include "support/sanitized.hpp"
 
 using namespace er;
 using namespace er::test;
@@ -223,7 +224,8 @@ TEST_CASE("informed samples are on ways that are short enough, and all over the 
 TEST_CASE("planners give the same on one thread and on two") {
   for (const Clutter clutter : {Clutter::window, Clutter::rack}) {
     const CellQuery query(clutter_cell(clutter), "");
-    for (const RouteQuestion& asked : clutter_questions(query, clutter, 3, kClearance, 4)) {
+    for (const RouteQuestion& asked :
+         clutter_questions(query, clutter, kSanitized ? 1 : 3, kClearance, 4)) {
       for (const RoutePlanner planner : {RoutePlanner::two_trees, RoutePlanner::improving}) {
         const auto ask = [&](std::size_t threads) {
           const tbb::global_control limit(tbb::global_control::max_allowed_parallelism, threads);
@@ -249,7 +251,8 @@ TEST_CASE("an improving search only gets cheaper, stays proved, and ends when li
   const CellQuery query(clutter_cell(Clutter::window), "");
   double first = 0.0;
   double last = 0.0;
-  for (const RouteQuestion& asked : clutter_questions(query, Clutter::window, 6, kClearance, 9)) {
+  for (const RouteQuestion& asked :
+       clutter_questions(query, Clutter::window, kSanitized ? 2 : 6, kClearance, 9)) {
     LineProver prover(query, kClearance);
     PlannerQuestion question = question_of(asked);
     question.rounds = 12;
@@ -299,7 +302,8 @@ TEST_CASE("what a cost weighs, routes get less of") {
   CostParts plain;
   CostParts less_tool;
   CostParts further;
-  for (const RouteQuestion& asked : clutter_questions(query, Clutter::posts, 5, kClearance, 3)) {
+  for (const RouteQuestion& asked :
+       clutter_questions(query, Clutter::posts, kSanitized ? 2 : 5, kClearance, 3)) {
     const auto parts = [&](const RouteCost& cost) {
       const auto route = find_route(query, asked.start, asked.goals,
                                     {.clearance = kClearance,
