@@ -44,7 +44,7 @@ TEST_CASE("rehearse: every path of a routine that hangs on a signal, and one of 
       tool("rehearse glaze.cell.yaml shelf.routine.yaml --rate 100 --signal 'wet = no'");
   CHECK_THAT(dry.out, Contains("where wet: no:\nyes: 9 steps"));
   const Run one =
-      tool("rehearse glaze.cell.yaml shelf.routine.yaml --rate 100 --signal 'wet = no' --step 14");
+      tool("rehearse glaze.cell.yaml shelf.routine.yaml --rate 100 --signal 'wet = no' --step 10");
   CHECK_THAT(one.out, Contains("yes: 1 step in "));
   const Json answer =
       Json::parse(tool("rehearse glaze.cell.yaml shelf.routine.yaml --rate 100 --json").out);
