@@ -251,8 +251,7 @@ TEST_CASE("an improving search only gets cheaper, stays proved, and ends when li
   const CellQuery query(clutter_cell(Clutter::window), "");
   double first = 0.0;
   double last = 0.0;
-  for (const RouteQuestion& asked :
-       clutter_questions(query, Clutter::window, kSanitized ? 2 : 6, kClearance, 9)) {
+  for (const RouteQuestion& asked : clutter_questions(query, Clutter::window, 6, kClearance, 9)) {
     LineProver prover(query, kClearance);
     PlannerQuestion question = question_of(asked);
     question.rounds = 12;
