@@ -11,7 +11,8 @@
 int main(int argc, char** argv) {
   const std::string folder = argc > 1 ? argv[1] : "demo";
   const er::Cell cell = er::load_cell(folder + "/kiln.cell.yaml");
-  const er::Routine routine = er::load_routine(folder + "/kiln.routine.yaml", cell);
+  er::Routine routine = er::load_routine(folder + "/kiln.routine.yaml", cell);
+  routine.steps.resize(16);  // both shelves are swept, and one cup is set between
 
   const auto planned = er::plan_routine(er::CellQuery(cell, routine.arm), routine);
   if (!planned) return fmt::print("{}\n", planned.reason()), 1;
