@@ -142,23 +142,6 @@ namespace {
 
 constexpr double kSameTime = 1e-12;  // of the whole
 
-// The polynomials of a curve from `time` on, as they are until its next piece begins; which piece
-// that is, is looked up a little later, where rounding cannot mistake it.
-void add_joints(const StartedCurve& one, double time, double later, std::vector<Quintic>& out) {
-  const double local = later - one.begins;
-  const std::vector<CurvePiece>& pieces = one.curve.pieces();
-  if (local < 0.0 || local >= one.curve.duration()) {
-    for (const double value : one.curve.at(local).position) out.push_back({value});
-    return;
-  }
-  double begins = 0.0;
-  std::size_t index = 0;
-  while (index + 1 < pieces.size() && begins + pieces[index].duration <= local)
-    begins += pieces[index++].duration;
-  for (const Quintic& joint : pieces[index].joints)
-    out.push_back(shifted(joint, time - one.begins - begins));
-}
-
 }  // namespace
 
 JointCurve side_by_side(const std::vector<StartedCurve>& curves, double until) {
@@ -177,8 +160,15 @@ JointCurve side_by_side(const std::vector<StartedCurve>& curves, double until) {
   for (const double to : times) {
     if (to > until || to - from <= kSameTime * until) continue;
     CurvePiece piece{to - from, {}};
-    const double later = from + std::min(1e-9 * until, 0.5 * (to - from));
-    for (const StartedCurve& one : curves) add_joints(one, from, later, piece.joints);
+    for (const StartedCurve& one : curves) {
+      const double middle = 0.5 * (from + to) - one.begins;
+      const bool moves = middle > 0.0 && middle < one.curve.duration();
+      const JointCurve own = moves ? one.curve.cut(std::max(from - one.begins, 0.0),
+                                                   std::min(to - one.begins, one.curve.duration()))
+                                   : at_rest(one.curve.at(middle).position, piece.duration);
+      const std::vector<Quintic>& joints = own.pieces().front().joints;
+      piece.joints.insert(piece.joints.end(), joints.begin(), joints.end());
+    }
     pieces.push_back(std::move(piece));
     from = to;
   }

@@ -38,8 +38,8 @@ CellParts parts_of(const Cell& cell, const Arm& arm) {
     int number = 0;
     for (const Part& part : parts)
       if (part.collides)
-        out.items.push_back(
-            {part.shape, at * part.at, link, bounding_radius(part.shape), margin, name, number++});
+        out.items.push_back({part.shape, at * part.at, link, bounding_radius(part.shape), margin,
+                             name, number++, -1, -1, part.at});
   };
   for (std::size_t l = 0; l < arm.links().size(); ++l)
     add(arm.links()[l].parts, {}, static_cast<int>(l), link_name(arm, static_cast<int>(l)));
@@ -57,7 +57,6 @@ CellParts parts_of(const Cell& cell, const Arm& arm) {
       for (std::size_t i = before; i < out.items.size(); ++i) {
         out.items[i].other = static_cast<int>(a);
         out.items[i].other_link = static_cast<int>(l);
-        out.items[i].in_link = poses[l].inverse() * out.items[i].at;
       }
     }
   }

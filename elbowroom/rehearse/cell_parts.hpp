@@ -20,8 +20,8 @@ struct CellParts {
     std::string body;     ///< "teasel.gripper"
     int part = 0;         ///< which of the colliding parts of that body
     int other = -1;       ///< of a link of another arm: its number among the cell's arms,
-    int other_link = -1;  ///< the link,
-    Pose in_link = {};    ///< and where it is in that
+    int other_link = -1;  ///< and the link
+    Pose in_body = {};    ///< where it is in its link, fixture or piece
   };
   std::vector<Item> items = {};
   std::vector<std::pair<std::size_t, std::size_t>> pairs = {};
