@@ -80,9 +80,9 @@ Answer run(const Own& own) {
     if (!plan) return no(plan.reason());
     planned = std::move(plan).value();
   }
-  const Cell moving = planned ? planned->moving_cell(cell) : cell;
+  const Cell moving = planned ? planned->routine.moving_cell(cell) : cell;
   const Arm& arm = for_option("--arm", [&]() {
-    return std::cref(planned ? planned->moving_arm(moving) : cell.arm(arm_name));
+    return std::cref(planned ? planned->routine.moving_arm(moving) : cell.arm(arm_name));
   });
   if (own.plot) {
     PlotOptions options = plot_of(*planned);
@@ -105,7 +105,7 @@ Answer run(const Own& own) {
         own.step == 0 ? -1 : for_option("--step", [&] { return planned->index_of(own.step); });
     const double time = index < 0 ? 0.0 : planned->steps[static_cast<std::size_t>(index)].ends();
     posture = planned->whole().at(time).position;
-    here = planned->moving_cell(planned->cell_at(cell, time));
+    here = planned->routine.moving_cell(planned->cell_at(cell, time));
   }
   if (!own.at.empty()) posture = read_posture_argument(arm, own.at, "--at");
   Scene scene(here, postures_with(here, arm, posture));

@@ -15,7 +15,6 @@
 #include "elbowroom/files/target_file.hpp"
 #include "elbowroom/files/write_file.hpp"
 #include "elbowroom/model/find_named.hpp"
-#include "elbowroom/routine/check_routine.hpp"
 #include "elbowroom/routine/drawing.hpp"
 #include "picture.hpp"
 #include "verb.hpp"
@@ -97,8 +96,8 @@ Answer run_profiles(const Own& own, const CellQuery& query, const Routine& routi
     throw InputError("--motion: there are as many motions as profiles", "leave out --profiles");
   const auto runs = compare_profiles(query, routine, {.progress = progress_bar(), .stop = {}});
   if (!runs) return no(runs.reason());
-  const Cell moving = PlannedRoutine{.routine = routine}.moving_cell(query.cell());
-  const Arm& arm = PlannedRoutine{.routine = routine}.moving_arm(moving);
+  const Cell moving = routine.moving_cell(query.cell());
+  const Arm& arm = routine.moving_arm(moving);
   for (const std::string& file : own.a.outs)
     plot_profiles(file, *runs, arm,
                   {.title = fmt::format("{}, {}", fmt::join(routine.arms(), " and "),
@@ -137,8 +136,8 @@ Drawn drawn(const PlannedRoutine& planned) {
 
 void write_files(const Own& own, const Cell& cell, const PlannedRoutine& planned,
                  const Rehearsal& rehearsal) {
-  const Cell moving = planned.moving_cell(cell);
-  const Arm& arm = planned.moving_arm(moving);
+  const Cell moving = planned.routine.moving_cell(cell);
+  const Arm& arm = planned.routine.moving_arm(moving);
   for (const std::string& file : own.a.outs) {
     if (file.ends_with(".csv"))
       write_file(file, rehearsal_csv(rehearsal));
@@ -161,74 +160,54 @@ std::string uncertainty_text(const PlannedRoutine& planned) {
       text_length(planned.uncertainty));
 }
 
-// The path on which signals say what is asked for; the first one without.
-std::size_t path_asked_for(const Own& own, const PlannedRoutine& planned) {
-  std::vector<SignalValue> asked;
+// What signals are said to say.
+std::vector<SignalValue> read_signals(const Own& own) {
+  std::vector<SignalValue> out;
   for (const std::string& text : own.signals) {
     const auto [name, value] = named_value(text, "--signal", "wet = yes");
-    const std::vector<std::string> known = signals_of(planned.routine);
-    if (std::find(known.begin(), known.end(), name) == known.end())
-      for_option("--signal", [&, &signal = name]() -> int {
-        throw unknown_name("signal of this routine", signal, known);
-      });
     if (value != "yes" && value != "no")
       throw InputError(fmt::format("--signal: '{}' is neither yes nor no", value));
-    asked.push_back({name, value == "yes"});
+    out.push_back({name, value == "yes"});
   }
-  const auto agrees = [&](const PlannedPath& path) {
-    return std::all_of(asked.begin(), asked.end(), [&](const SignalValue& one) {
-      return std::none_of(path.signals.begin(), path.signals.end(), [&](const SignalValue& there) {
-        return there.signal == one.signal && there.is != one.is;
-      });
-    });
-  };
-  const auto found = std::find_if(planned.paths.begin(), planned.paths.end(), agrees);
-  if (found == planned.paths.end())
-    throw InputError("--signal: no path goes that way", "say each signal once");
-  return static_cast<std::size_t>(found - planned.paths.begin());
+  return out;
 }
 
-// All paths of a routine that hangs on signals: the verdict on the whole, and a line for each.
-struct AllPaths {
-  bool passed = true;
-  std::string text;
-  std::vector<std::string> json;
-};
-AllPaths all_paths(const Own& own, const Cell& cell, const PlannedRoutine& planned,
-                   std::size_t shown) {
-  AllPaths out;
-  if (planned.paths.size() < 2) return out;
+// The verdict on all paths of a routine that hangs on signals, and a line for each.
+std::string paths_text(const std::vector<PlannedPath>& paths,
+                       const std::vector<Rehearsal>& rehearsals) {
   Table table({"<path", "steps", "duration", "clear mm", "<nearest pair", "<verdict"});
   double longest = 0.0;
   std::string first_no;
-  for (std::size_t i = 0; i < planned.paths.size(); ++i) {
-    const PlannedPath& path = planned.paths[i];
-    const Rehearsal one = rehearse(cell, planned.along(i), {.rate = own.rate},
-                                   {.progress = progress_bar(), .stop = {}});
+  for (std::size_t i = 0; i < paths.size(); ++i) {
+    const Rehearsal& one = rehearsals[i];
     const RehearsedStep* nearest = one.nearest();
     longest = std::max(longest, one.duration);
     if (!one.passed() && first_no.empty())
-      first_no = fmt::format("no: where {}: {}\n", path.text(), one.summary().substr(4));
-    table.row({path.text(), std::to_string(one.steps.size()), text_time(one.duration),
+      first_no = fmt::format("no: where {}: {}\n", paths[i].text(), one.summary().substr(4));
+    std::string verdict = one.passed() ? "yes" : "NO";
+    if (one.passed() && !paths[i].instead.empty()) verdict += ", by an on_no";
+    table.row({paths[i].text(), std::to_string(one.steps.size()), text_time(one.duration),
                nearest == nullptr ? "-" : fmt::format("{:.1f}", to_mm(nearest->clearance)),
-               nearest == nullptr ? "" : nearest->nearest,
-               !one.passed()          ? "NO"
-               : path.instead.empty() ? "yes"
-                                      : "yes, by an on_no"});
-    std::vector<std::pair<std::string, std::string>> signals;
-    for (const SignalValue& value : path.signals)
-      signals.emplace_back(value.signal, value.is ? "true" : "false");
-    out.json.push_back(json_object({{"signals", json_object(signals)},
-                                    {"passed", one.passed() ? "true" : "false"},
-                                    {"steps", json_of(static_cast<int>(one.steps.size()))},
-                                    {"duration", json_of(one.duration)}}));
+               nearest == nullptr ? "" : nearest->nearest, verdict});
   }
-  out.passed = first_no.empty();
-  out.text = (out.passed ? fmt::format("yes: on each of {} paths, in {} at most\n",
-                                       planned.paths.size(), text_time(longest))
-                         : first_no) +
-             table.text() + fmt::format("where {}:\n", planned.paths[shown].text());
-  return out;
+  const std::string yes =
+      fmt::format("yes: on each of {} paths, in {} at most\n", paths.size(), text_time(longest));
+  return (first_no.empty() ? yes : first_no) + table.text();
+}
+
+std::string paths_json(const std::vector<PlannedPath>& paths,
+                       const std::vector<Rehearsal>& rehearsals) {
+  std::vector<std::string> out;
+  for (std::size_t i = 0; i < rehearsals.size(); ++i) {
+    std::vector<std::pair<std::string, std::string>> signals;
+    for (const SignalValue& value : paths[i].signals)
+      signals.emplace_back(value.signal, value.is ? "true" : "false");
+    out.push_back(json_object({{"signals", json_object(signals)},
+                               {"passed", rehearsals[i].passed() ? "true" : "false"},
+                               {"steps", json_of(static_cast<int>(rehearsals[i].steps.size()))},
+                               {"duration", json_of(rehearsals[i].duration)}}));
+  }
+  return fmt::format("[{}]", fmt::join(out, ","));
 }
 
 std::string instead_text(const PlannedRoutine& planned) {
@@ -249,17 +228,26 @@ Answer run(const Own& own) {
   auto plan =
       plan_routine(query, routine, {.pieces = pieces}, {.progress = progress_bar(), .stop = {}});
   if (!plan) return no(plan.reason());
-  const std::size_t path = path_asked_for(own, *plan);
+  const std::vector<SignalValue> signals = read_signals(own);
+  const std::size_t path = for_option("--signal", [&] { return plan->path_where(signals); });
   PlannedRoutine planned = plan->along(path);
   Cell here = found(cell, pieces);
-  AllPaths paths = all_paths(own, here, planned, path);
+  const Supervision shown{.progress = progress_bar(), .stop = {}};
+  std::vector<Rehearsal> every;  // on several paths
+  std::string on_paths;
+  if (planned.paths.size() > 1) {
+    every = rehearse_paths(here, planned, {.rate = own.rate}, shown);
+    on_paths =
+        paths_text(planned.paths, every) + fmt::format("where {}:\n", planned.paths[path].text());
+  }
   if (own.step != 0) {
     const int index = for_option("--step", [&] { return planned.index_of(own.step); });
     planned = planned.part(index + 1, index + 1);
     here = *planned.steps.front().cell;
   }
-  const Rehearsal rehearsal =
-      rehearse(here, planned, {.rate = own.rate}, {.progress = progress_bar(), .stop = {}});
+  const Rehearsal rehearsal = every.empty() || own.step != 0
+                                  ? rehearse(here, planned, {.rate = own.rate}, shown)
+                                  : every[path];
   write_files(own, here, planned, rehearsal);
   std::vector<std::string> files = own.a.outs;
   if (!own.motion.empty()) files.push_back(own.motion);
@@ -270,13 +258,16 @@ Answer run(const Own& own) {
     plot_drawings(own.drawn, planned, plot_of(planned));
     files.push_back(own.drawn);
   }
-  return {rehearsal.passed() && paths.passed ? Exit::yes : Exit::no,
-          paths.text + rehearsal.summary() + "\n" + rehearsal.report(here, own.all) +
+  const bool passed =
+      rehearsal.passed() &&
+      std::all_of(every.begin(), every.end(), [](const Rehearsal& one) { return one.passed(); });
+  return {passed ? Exit::yes : Exit::no,
+          on_paths + rehearsal.summary() + "\n" + rehearsal.report(here, own.all) +
               instead_text(planned) + uncertainty_text(planned) + lines.text +
               (own.explain ? planned.explanation() : std::string{}) + wrote(files),
           json_with(json_with(json_of(here, rehearsal), "drawings",
                               fmt::format("[{}]", fmt::join(lines.json, ","))),
-                    "paths", fmt::format("[{}]", fmt::join(paths.json, ",")))};
+                    "paths", paths_json(planned.paths, every))};
 }
 
 }  // namespace

@@ -55,7 +55,9 @@ std::string lane(const PlannedRoutine& planned, const std::string& arm, double y
     else
       runs.push_back({of, step.begins, step.ends()});
     if (step.grips) held.push_back({step.grips->piece, step.ends(), until});
-    if (step.leaves && !held.empty()) held.back().to = step.ends();
+    if (const auto* release = std::get_if<Release>(&step.step.action))
+      for (Run& one : held)
+        if (one.name == release->piece) one.to = std::min(one.to, step.ends());
   }
   for (const Run& run : runs)
     if (run.to - run.from > kNamed * until * static_cast<double>(run.name.size()))

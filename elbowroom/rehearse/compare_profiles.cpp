@@ -47,8 +47,8 @@ Verdict<std::vector<ProfileRun>> compare_profiles(const CellQuery& query, const 
     if (!planned) return planned.reason();
     ProfileRun run{.profile = law.profile, .keep_jerk = law.keep_jerk, .motion = planned->whole()};
     run.boundaries = planned->ends();
-    const Cell moving = planned->moving_cell(query.cell());
-    const Arm& arm = planned->moving_arm(moving);
+    const Cell moving = routine.moving_cell(query.cell());
+    const Arm& arm = routine.moving_arm(moving);
     run.peaks = peaks_of(run.motion, arm.limits());
     run.jump = largest_jump_share(run.motion, arm.limits());
     const int samples = static_cast<int>(std::ceil(run.motion.duration() * 500.0));

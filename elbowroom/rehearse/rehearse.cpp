@@ -292,18 +292,16 @@ class Replay {
 
   Rehearsal run() {
     for (std::size_t i = 0; i < out_.arms.size(); ++i)
-      last_[out_.arms[i]] = {planned_.starts.empty()
-                                 ? cells_.front().cell.arm(out_.arms[i]).stance(start_of(i))
-                                 : planned_.starts[i],
-                             0.0};
+      last_[out_.arms[i]] = {
+          planned_.starts.empty()
+              ? cells_.front().cell.arm(out_.arms[i]).stance(planned_.routine.start_of(i))
+              : planned_.starts[i],
+          0.0};
     for (const PlannedStep* step : running_) replay(*step);
     return std::move(out_);
   }
 
  private:
-  [[nodiscard]] const std::string& start_of(std::size_t arm) const {
-    return arm == 0 ? planned_.routine.start : planned_.routine.others[arm - 1].start;
-  }
   [[nodiscard]] const std::string& arm_of(const PlannedStep& step) const {
     return planned_.routine.arm_of(step.step);
   }
@@ -353,14 +351,22 @@ class Replay {
     return out;
   }
 
-  // Other arms stand as they do then.
-  void stand(ReplayClearance& replay, const Cell& cell, const std::string& arm, double time) const {
+  // The numbers in a cell of the arms that take part beside one.
+  [[nodiscard]] std::vector<int> others_in(const Cell& cell, const std::string& arm) const {
+    std::vector<int> out;
     for (std::size_t a = 0; a < cell.arms().size(); ++a) {
       const std::string& other = cell.arms()[a].name();
-      if (other == arm || std::find(out_.arms.begin(), out_.arms.end(), other) == out_.arms.end())
-        continue;
-      replay.stand(static_cast<int>(a), planned_.posture_of(other, time));
+      if (other != arm && std::find(out_.arms.begin(), out_.arms.end(), other) != out_.arms.end())
+        out.push_back(static_cast<int>(a));
     }
+    return out;
+  }
+  // They stand as they do then.
+  void stand(ReplayClearance& replay, const Cell& cell, const std::vector<int>& others,
+             double time) const {
+    for (const int other : others)
+      replay.stand(other,
+                   planned_.posture_of(cell.arms()[static_cast<std::size_t>(other)].name(), time));
   }
 
   void replay(const PlannedStep& plan) {
@@ -418,10 +424,11 @@ class Replay {
         excused.insert(excused.end(), other->excused.begin(), other->excused.end());
       const Cell cell = cell_at(from).with_known_contacts(excused);
       ReplayClearance clearance(cell, cell.arm(name));
+      const std::vector<int> others = others_in(cell, name);
       for (; i < samples.size() && !supervision_.stop.stop_requested(); ++i) {
         const double time = plan.begins + static_cast<double>(i) * tick;
         if (time > to + kSameTime && i + 1 < samples.size()) break;
-        stand(clearance, cell, name, time);
+        stand(clearance, cell, others, time);
         const auto found = clearance.nearest(samples[i], step.clearance);
         if (found.distance < step.clearance) {
           step.clearance = found.distance;
@@ -438,11 +445,12 @@ class Replay {
   // How deep what is excused goes into each other: meant contacts touch, and no more.
   void check_contacts(const PlannedStep& plan, const Cell& cell, const Arm& arm,
                       const std::vector<Posture>& samples, double tick, RehearsedStep& step) const {
+    const std::vector<int> others = others_in(cell, arm.name());
     for (const MeantContact& contact : plan.excused) {
       ReplayClearance replay(cell, arm, contact);
       ExcusedContact out{contact, std::numeric_limits<double>::infinity()};
       for (std::size_t i = 0; i < samples.size(); ++i) {
-        stand(replay, cell, arm.name(), plan.begins + static_cast<double>(i) * tick);
+        stand(replay, cell, others, plan.begins + static_cast<double>(i) * tick);
         out.least = std::min(out.least, replay.nearest(samples[i], out.least).distance);
       }
       const double counted = counted_distance(out.least, cell, contact, planned_.uncertainty);
@@ -484,6 +492,15 @@ const RehearsedStep* Rehearsal::nearest() const {
       steps.begin(), steps.end(),
       [](const RehearsedStep& a, const RehearsedStep& b) { return a.clearance < b.clearance; });
   return least == steps.end() || !std::isfinite(least->clearance) ? nullptr : &*least;
+}
+
+std::vector<Rehearsal> rehearse_paths(const Cell& cell, const PlannedRoutine& planned,
+                                      const RehearseOptions& options,
+                                      const Supervision& supervision) {
+  std::vector<Rehearsal> out;
+  for (std::size_t i = 0; i < planned.paths.size(); ++i)
+    out.push_back(rehearse(cell, planned.along(i), options, supervision));
+  return out;
 }
 
 std::string Rehearsal::summary() const {

@@ -75,4 +75,9 @@ struct Rehearsal {
 Rehearsal rehearse(const Cell& cell, const PlannedRoutine& planned,
                    const RehearseOptions& options = {}, const Supervision& supervision = {});
 
+/// Each path of a routine that hangs on signals (PlannedRoutine::paths), whole.
+std::vector<Rehearsal> rehearse_paths(const Cell& cell, const PlannedRoutine& planned,
+                                      const RehearseOptions& options = {},
+                                      const Supervision& supervision = {});
+
 }  // namespace er

@@ -25,7 +25,7 @@ void ReplayClearance::stand(int other, const PostureRef& posture) {
   const std::vector<Pose> links = link_poses(arm, posture);
   for (std::size_t i = 0; i < all_.items.size(); ++i)
     if (all_.items[i].other == other)
-      poses_[i] = links[static_cast<std::size_t>(all_.items[i].other_link)] * all_.items[i].in_link;
+      poses_[i] = links[static_cast<std::size_t>(all_.items[i].other_link)] * all_.items[i].in_body;
 }
 
 ReplayClearance::Result ReplayClearance::nearest(const PostureRef& posture, double below) {

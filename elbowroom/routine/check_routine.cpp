@@ -8,7 +8,6 @@
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/kinematics/named_frame.hpp"
 #include "elbowroom/routine/goal_ways.hpp"
-#include "elbowroom/routine/start_early.hpp"
 
 namespace er {
 namespace {
@@ -177,9 +176,10 @@ void check_together(const Routine& routine, std::size_t number) {
         fmt::format("'{}' is no free move, and only those are made together", step.name),
         "leave out together:");
   if (!step.keep.empty() || step.improve > 0 || !step.cost.is_travel_alone() ||
-      !step.contacts.named.empty())
-    throw InputError("what arms do together keeps no rules, has no cost and means no contacts",
-                     "leave out keep, cost, improve and touch, or let one arm go after the other");
+      !step.contacts.named.empty() || step.tool_speed)
+    throw InputError(
+        "what arms do together keeps no rules, has no cost, no tool speed, and means no contacts",
+        "leave out keep, cost, improve, tool_speed and touch, or let one arm go after the other");
   int mates = 0;
   for (std::size_t i = 0; i < routine.steps.size(); ++i) {
     const Step& other = routine.steps[i];
@@ -189,6 +189,10 @@ void check_together(const Routine& routine, std::size_t number) {
       throw InputError(fmt::format("arm '{}' has two steps that are made together as '{}'",
                                    routine.arm_of(step), step.together),
                        "give the second pair another name");
+    if (other.profile != step.profile)
+      throw InputError(
+          fmt::format("steps that are made together ('{}') have one profile", step.together),
+          "give all of them the same, or none");
     const auto [first, last] = std::minmax(i, number);
     for (std::size_t k = first; k < last; ++k)
       if (routine.steps[k].on && routine.steps[k].together != step.together)
@@ -204,7 +208,7 @@ void check_together(const Routine& routine, std::size_t number) {
 void check_waits(const Routine& routine, std::size_t number) {
   const Step& step = routine.steps[number];
   for (const std::string& name : step.after) {
-    if (step_named(routine, static_cast<int>(number), name) >= 0) continue;
+    if (routine.waited_for(static_cast<int>(number), name) >= 0) continue;
     std::vector<std::string> known;
     for (std::size_t i = 0; i < number; ++i) {
       const Step& other = routine.steps[i];
@@ -218,21 +222,6 @@ void check_waits(const Routine& routine, std::size_t number) {
 }
 
 }  // namespace
-
-std::vector<std::string> signals_of(const Routine& routine) {
-  std::vector<std::string> out;
-  for (const Step& step : routine.steps)
-    for (const Condition& one : step.when)
-      if (step.on && !one.chosen && std::find(out.begin(), out.end(), one.on) == out.end())
-        out.push_back(one.on);
-  return out;
-}
-
-bool is_done(const Step& step, const std::vector<Condition>& holding) {
-  return step.on && std::all_of(step.when.begin(), step.when.end(), [&](const Condition& one) {
-           return std::find(holding.begin(), holding.end(), one) != holding.end();
-         });
-}
 
 void check_path(const Cell& cell, const Routine& routine, const std::vector<Condition>& holding) {
   RoutineCheck check(cell, routine);
@@ -260,7 +249,7 @@ void check_routine(const Cell& cell, const Routine& routine) {
     throw InputError(
         routine.steps.empty() ? "the routine has no steps" : "all steps of the routine are off",
         "add some under steps:");
-  const std::vector<std::string> signals = signals_of(routine);
+  const std::vector<std::string> signals = routine.signals();
   if (signals.size() > kMostSignals)
     throw InputError(fmt::format("the routine hangs on {} signals, which makes {} paths to plan",
                                  signals.size(), 1UL << signals.size()),

@@ -8,12 +8,6 @@
 
 namespace er {
 
-/// Signals that a routine hangs on, in the order in which they are read.
-std::vector<std::string> signals_of(const Routine& routine);
-
-/// Whether a step is done where some conditions hold; false also where they do not say.
-bool is_done(const Step& step, const std::vector<Condition>& holding);
-
 /// Throws InputError, with the step's place, for a step that cannot mean anything: no steps, a
 /// piece that is not there, is held already (by another arm, too) or is not held, a tool, joint or
 /// stance that the arm does not have, times and angles that are not above zero. Looks at every

@@ -78,22 +78,22 @@ class RoutinePlanner {
     out_.uncertainty = found.more;
     for (std::size_t i = 0; i < arms_.size(); ++i) {
       const Arm& arm = found.query.cell().arm(arms_[i]);
-      const std::string& stance = i == 0 ? routine.start : routine.others[i - 1].start;
       out_.starts.push_back(i == 0 && options.start.size() > 0 ? options.start
-                                                               : arm.stance(stance));
+                                                               : arm.stance(routine.start_of(i)));
       arm.check_posture(out_.starts.back(), "the posture in which the routine begins");
     }
   }
 
   Verdict<PlannedRoutine> plan() {
     if (!plan_from(0, {found_.query.cell(), out_.starts})) return why_not();
-    for (std::size_t i = 0; i < out_.paths.size(); ++i) {
-      PlannedRoutine path = out_.along(i);
-      set_times_in_turn(path);
+    for (PlannedPath& path : paths_) {
+      out_.steps = std::move(path.steps);
+      set_times_in_turn(out_);
       if (routine_.at_once && arms_.size() > 1)
-        start_early(found_.query.cell(), path, supervision_);
-      out_.paths[i].steps = std::move(path.steps);
+        start_early(found_.query.cell(), out_, supervision_);
+      path.steps = std::move(out_.steps);
     }
+    out_.paths = std::move(paths_);
     return out_.along(0);
   }
 
@@ -157,13 +157,13 @@ class RoutinePlanner {
     PlannedPath path{{}, out_.steps, instead_};
     for (const Condition& one : holding_)
       if (!one.chosen) path.signals.push_back({one.on, one.is});
-    out_.paths.push_back(std::move(path));
+    paths_.push_back(std::move(path));
     return true;
   }
 
   // Whatever a signal says, it has to work.
   bool plan_both(std::size_t number, const World& world, const Condition& open) {
-    const std::size_t paths = out_.paths.size();
+    const std::size_t paths = paths_.size();
     const std::size_t steps = out_.steps.size();
     bool all = true;
     for (const bool is : {true, false}) {
@@ -174,7 +174,7 @@ class RoutinePlanner {
       holding_.pop_back();
       out_.steps.resize(steps);
     }
-    if (!all) out_.paths.resize(paths);
+    if (!all) paths_.resize(paths);
     return all;
   }
 
@@ -213,8 +213,7 @@ class RoutinePlanner {
   bool plan_stretch(std::size_t number, const World& world) {
     const Stretch stretch = stretch_from(number, world);
     if (stretch.together) {
-      SharedMove move(found_.query, world.cell, routine_, stretch.steps, out_.starts,
-                      world.postures, found_.more, supervision_);
+      SharedMove move = shared_move(stretch, world);
       return plan_through(stretch, world, move, [&](const SharedMove::Planned& planned) {
         return plan_from(stretch.next, {world.cell, planned.end});
       });
@@ -247,8 +246,7 @@ class RoutinePlanner {
     if (!supervision_.stop.stop_requested()) {
       const Stretch stretch = stretch_from(deepest_->step, world);
       if (stretch.together) {
-        SharedMove move(found_.query, world.cell, routine_, stretch.steps, out_.starts,
-                        world.postures, found_.more, supervision_);
+        SharedMove move = shared_move(stretch, world);
         if (!move.plan()) out = move.why_not();
       } else {
         Situations situations(query_of(world, stretch.arm));
@@ -265,6 +263,11 @@ class RoutinePlanner {
                              one.is ? "yes" : "no");
     if (!where.empty()) out.text = fmt::format("no: {}: {}", where, out.bare());
     return out;
+  }
+
+  [[nodiscard]] SharedMove shared_move(const Stretch& stretch, const World& world) const {
+    return {found_.query, world.cell,     routine_,    stretch.steps,
+            out_.starts,  world.postures, found_.more, supervision_};
   }
 
   // What one arm may meet while the others stand still.
@@ -311,6 +314,7 @@ class RoutinePlanner {
   const Supervision& supervision_;
   std::vector<std::string> arms_;
   PlannedRoutine out_;
+  std::vector<PlannedPath> paths_;  // those that are planned to their ends
   std::vector<Condition> holding_;  // what is known on the path that is being planned
   std::size_t signals_ = 0;         // that are read there
   std::vector<Instead> instead_;    // what is done instead of something there

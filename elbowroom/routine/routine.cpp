@@ -18,6 +18,43 @@ std::vector<std::string> Routine::arms() const {
   return out;
 }
 
+PaceOptions Routine::pacing_of(const Step& step) const {
+  PaceOptions out{.profile = step.profile.value_or(profile),
+                  .speed = step.speed.value_or(speed),
+                  .tool = step.tool};
+  out.keep_jerk = keep_jerk && out.profile == Profile::time_optimal;
+  if (step.tool_speed) out.tool_speed = *step.tool_speed;
+  out.steady = step.steady;
+  return out;
+}
+
+Cell Routine::moving_cell(const Cell& cell) const {
+  return others.empty() ? cell : with_arms_as_one(cell, arms());
+}
+
+const Arm& Routine::moving_arm(const Cell& moving) const {
+  return moving.arm(others.empty() ? arm : name_as_one(arms()));
+}
+
+std::vector<std::string> Routine::signals() const {
+  std::vector<std::string> out;
+  for (const Step& step : steps)
+    for (const Condition& one : step.when)
+      if (step.on && !one.chosen && std::find(out.begin(), out.end(), one.on) == out.end())
+        out.push_back(one.on);
+  return out;
+}
+
+int Routine::waited_for(int number, const std::string& wanted) const {
+  const std::string& waits = arm_of(steps[static_cast<std::size_t>(number)]);
+  for (int i = number; i-- > 0;) {
+    const Step& one = steps[static_cast<std::size_t>(i)];
+    if (!one.on || arm_of(one) == waits) continue;
+    if (one.name == wanted || one.of == wanted || one.name.starts_with(wanted + ": ")) return i;
+  }
+  return -1;
+}
+
 std::string PlannedPath::text() const {
   std::string out;
   for (const SignalValue& one : signals)
@@ -31,6 +68,23 @@ PlannedRoutine PlannedRoutine::along(std::size_t path) const {
   out.signals = paths[path].signals;
   out.instead = paths[path].instead;
   return out;
+}
+
+std::size_t PlannedRoutine::path_where(const std::vector<SignalValue>& asked) const {
+  const std::vector<std::string> known = routine.signals();
+  for (const SignalValue& one : asked)
+    if (std::find(known.begin(), known.end(), one.signal) == known.end())
+      throw unknown_name("signal of this routine", one.signal, known);
+  const auto contradicts = [&](const SignalValue& there) {
+    return std::any_of(asked.begin(), asked.end(), [&](const SignalValue& one) {
+      return one.signal == there.signal && one.is != there.is;
+    });
+  };
+  const auto found = std::find_if(paths.begin(), paths.end(), [&](const PlannedPath& path) {
+    return std::none_of(path.signals.begin(), path.signals.end(), contradicts);
+  });
+  if (found == paths.end()) throw InputError("no path goes that way", "say each signal once");
+  return static_cast<std::size_t>(found - paths.begin());
 }
 
 double PlannedRoutine::duration() const {
@@ -48,10 +102,11 @@ std::vector<double> PlannedRoutine::ends() const {
 namespace {
 
 const Posture& start_of(const PlannedRoutine& planned, const std::string& arm) {
-  const std::vector<std::string> arms = planned.routine.arms();
-  const auto found = std::find(arms.begin(), arms.end(), arm);
-  if (found == arms.end()) throw unknown_name("arm of the routine", arm, arms);
-  return planned.starts[static_cast<std::size_t>(found - arms.begin())];
+  const Routine& routine = planned.routine;
+  if (arm == routine.arm) return planned.starts.front();
+  for (std::size_t i = 0; i < routine.others.size(); ++i)
+    if (routine.others[i].arm == arm) return planned.starts[i + 1];
+  throw unknown_name("arm of the routine", arm, routine.arms());
 }
 
 }  // namespace
@@ -86,23 +141,13 @@ Motion PlannedRoutine::whole() const {
   return side_by_side(all, until);
 }
 
-Cell PlannedRoutine::moving_cell(const Cell& cell) const {
-  return routine.others.empty() ? cell : with_arms_as_one(cell, routine.arms());
-}
-
-const Arm& PlannedRoutine::moving_arm(const Cell& moving) const {
-  return moving.arm(routine.others.empty() ? routine.arm : name_as_one(routine.arms()));
-}
-
 Posture PlannedRoutine::posture_of(const std::string& arm, double time) const {
-  Posture out = start_of(*this, arm);
-  double latest = -1.0;
+  const PlannedStep* last = nullptr;
   for (const PlannedStep& step : steps)
-    if (routine.arm_of(step.step) == arm && step.begins <= time && step.begins > latest) {
-      latest = step.begins;
-      out = step.motion.at(time - step.begins).position;
-    }
-  return out;
+    if (step.begins <= time && (last == nullptr || step.begins > last->begins) &&
+        routine.arm_of(step.step) == arm)
+      last = &step;
+  return last == nullptr ? start_of(*this, arm) : last->motion.at(time - last->begins).position;
 }
 
 Cell cell_after(const Cell& before, const PlannedStep& step, const std::string& arm) {

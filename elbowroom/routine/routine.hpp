@@ -40,10 +40,30 @@ struct Routine {
 
   /// All that take part, the first one first.
   [[nodiscard]] std::vector<std::string> arms() const;
+  /// The stance that one of them begins in, by its number.
+  [[nodiscard]] const std::string& start_of(std::size_t number) const {
+    return number == 0 ? start : others[number - 1].start;
+  }
   /// That does a step.
   [[nodiscard]] const std::string& arm_of(const Step& step) const {
     return step.arm.empty() ? arm : step.arm;
   }
+  /// m, as a step asks for it, or all of them do.
+  [[nodiscard]] double clearance_of(const Step& step) const {
+    return step.clearance.value_or(clearance);
+  }
+  /// How a step is paced; corners are not rounded.
+  [[nodiscard]] PaceOptions pacing_of(const Step& step) const;
+  /// A cell in which the arms that take part are one (arms_as_one), if they are several; and that
+  /// arm.
+  [[nodiscard]] Cell moving_cell(const Cell& cell) const;
+  [[nodiscard]] const Arm& moving_arm(const Cell& moving) const;
+  /// Signals that steps hang on, in the order in which they are read.
+  [[nodiscard]] std::vector<std::string> signals() const;
+  /// The number (from 0) of the step that a name in Step::after of step `number` stands for: the
+  /// last one before it that another arm does, and that has this name or is a part of what has it.
+  /// -1 for none.
+  [[nodiscard]] int waited_for(int number, const std::string& wanted) const;
 };
 
 /// Where a piece is found when the routine is run, and how well that is known.
@@ -127,6 +147,10 @@ struct PlannedRoutine {
 
   /// The same with another path looked at.
   [[nodiscard]] PlannedRoutine along(std::size_t path) const;
+  /// The number of the first path on which some signals say this; the others may say anything.
+  /// Throws InputError for a signal that the routine does not hang on, and when there is no such
+  /// path.
+  [[nodiscard]] std::size_t path_where(const std::vector<SignalValue>& asked) const;
   /// s, until the last step is over.
   [[nodiscard]] double duration() const;
   /// s, when each step ends.
@@ -135,9 +159,6 @@ struct PlannedRoutine {
   [[nodiscard]] Motion whole(const std::string& arm) const;
   /// All steps as one motion: of the only arm, or of all as one (arms_as_one).
   [[nodiscard]] Motion whole() const;
-  /// A cell in which the arms that take part are one, if they are several, and that arm.
-  [[nodiscard]] Cell moving_cell(const Cell& cell) const;
-  [[nodiscard]] const Arm& moving_arm(const Cell& moving) const;
   [[nodiscard]] Posture posture_of(const std::string& arm, double time) const;
   /// What stands and is held at a time, in the cell that the routine begins in.
   [[nodiscard]] Cell cell_at(const Cell& cell, double time) const;

@@ -216,7 +216,7 @@ std::vector<PlannedStep> Section::planned(const WaySearch::Way& way) const {
     const RoutineState& end = states_[layer + 1][static_cast<std::size_t>(move.to)];
     const bool chosen = std::holds_alternative<FreeMove>(step(layer).action);
     PlannedStep one{.step = step(layer),
-                    .clearance = planner_.clearance_of(step(layer)),
+                    .clearance = routine_.clearance_of(step(layer)),
                     .motion = motion.motion,
                     .way = chosen ? end.way : 0,
                     .ways = chosen ? end.ways : 0,

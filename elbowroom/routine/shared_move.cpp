@@ -52,7 +52,7 @@ SharedMove::SharedMove(const CellQuery& query, const Cell& cell, const Routine& 
                                               arms_.begin());
     movers_.push_back({arm, number, {}});
     from.push_back(postures[arm]);
-    clearance_ = std::max(clearance_, one.clearance.value_or(routine.clearance) + more);
+    clearance_ = std::max(clearance_, routine.clearance_of(one) + more);
   }
   all_ = query_as_one(query, cell, arms_, moving, postures);
   from_ = side_by_side(from);
@@ -85,9 +85,8 @@ Reason SharedMove::why_not() {
   Situations situations = situations_of(*without_way_);
   const Step& one = step(*without_way_);
   const std::size_t arm = without_way_->arm;
-  Reason out =
-      why_no_way_to(situations, 0, one.tool, std::get<FreeMove>(one.action).to, starts_[arm],
-                    postures_[arm], one.clearance.value_or(routine_.clearance) + more_);
+  Reason out = why_no_way_to(situations, 0, one.tool, std::get<FreeMove>(one.action).to,
+                             starts_[arm], postures_[arm], routine_.clearance_of(one) + more_);
   out.cause = Cause::step_refused;
   out.text = fmt::format("no: {}: {}: {}", title(), arms_[arm], out.bare());
   return out;
@@ -104,9 +103,9 @@ void SharedMove::find_ends() {
   for (Mover& mover : movers_) {
     Situations situations = situations_of(mover);
     const Step& one = step(mover);
-    auto ways = ways_to(situations, 0, one.tool, std::get<FreeMove>(one.action).to,
-                        starts_[mover.arm], postures_[mover.arm],
-                        one.clearance.value_or(routine_.clearance) + more_, kMostWaysEach);
+    auto ways =
+        ways_to(situations, 0, one.tool, std::get<FreeMove>(one.action).to, starts_[mover.arm],
+                postures_[mover.arm], routine_.clearance_of(one) + more_, kMostWaysEach);
     if (!ways) {
       without_way_ = &mover;
       no_way_ = ways.reason();
@@ -180,15 +179,11 @@ Verdict<SharedMove::Planned> SharedMove::plan() {
   };
   if (!route) return no(route.reason());
   last_end_ = route->goal;
-  // What is slower is asked for, of both.
-  double speed = 1.0;
+  PaceOptions pacing = routine_.pacing_of(step(movers_.front()));
+  pacing.tool.clear();  // of all arms none in particular
   for (const Mover& mover : movers_)
-    speed = std::min(speed, step(mover).speed.value_or(routine_.speed));
-  const Profile profile = step(movers_.front()).profile.value_or(routine_.profile);
-  const auto paced = pace(*route, all_,
-                          {.profile = profile,
-                           .speed = speed,
-                           .keep_jerk = routine_.keep_jerk && profile == Profile::time_optimal});
+    pacing.speed = std::min(pacing.speed, routine_.pacing_of(step(mover)).speed);
+  const auto paced = pace(*route, all_, pacing);
   if (!paced) return no(paced.reason());
   return planned(ends_[last_end_], paced->motion);
 }

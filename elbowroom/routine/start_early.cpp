@@ -15,7 +15,7 @@ namespace {
 
 constexpr double kGrain = 0.02;  // s between starts that are tried, and between looks
 constexpr std::size_t kMostAskedAtOnce = 48;
-constexpr double kShortest = 1e-6;  // s: no stretch of time shorter than this is looked at
+constexpr double kShortest = 1e-9;  // s: no stretch of time shorter than this is looked at
 
 // What of a piece is different from one step to another: which grip or release was its last.
 constexpr int kAsFound = -1;
@@ -104,7 +104,7 @@ class Early {
     std::vector<std::size_t> out;
     const PlannedStep& one = step(i);
     for (const std::string& name : one.step.after) {
-      const int number = step_named(planned_.routine, one.number - 1, name) + 1;
+      const int number = planned_.routine.waited_for(one.number - 1, name) + 1;
       for (std::size_t k = 0; k < i; ++k)
         if (step(k).number == number) out.push_back(k);
     }
@@ -134,22 +134,45 @@ class Early {
   struct Stretch {
     double from = 0.0;
     double to = 0.0;
+    std::vector<int> doing = {};  // the step of each arm; -1: it rests
+
+    [[nodiscard]] double middle() const { return 0.5 * (from + to); }
   };
 
   // What would be too near if steps i to end began as they are put; "" when it is proved that
   // nothing is.
   std::string meeting(std::size_t i, std::size_t end) {
     for (std::size_t k = i; k < end; ++k) placed_[arm_of(k)].push_back(k);
-    const std::vector<Stretch> stretches = stretches_from(step(i).begins);
-    std::string out = seen_meeting(stretches, step(i).begins);
-    for (std::size_t s = 0; s < stretches.size() && out.empty(); ++s)
-      out = proof_fails(stretches[s]);
+    std::string out = meeting_from(step(i).begins);
     for (std::size_t k = i; k < end; ++k) placed_[arm_of(k)].pop_back();
     return out;
   }
 
+  // Looks now and then, first where two met the last time; then it is proved.
+  std::string meeting_from(double begins) {
+    const std::vector<Stretch> stretches = stretches_from(begins);
+    for (const Stretch& one : stretches)
+      if (const double time = begins + first_look_; one.from <= time && time <= one.to)
+        if (std::string met = seen_at(query_in(one), time); !met.empty()) return met;
+    for (const Stretch& one : stretches) {
+      const Asked& asked = query_in(one);
+      const int looks = static_cast<int>(std::ceil((one.to - one.from) / kGrain));
+      for (int n = 0; n <= looks; ++n) {
+        const double time = one.from + (one.to - one.from) * n / looks;
+        std::string met = seen_at(asked, time);
+        if (met.empty()) continue;
+        first_look_ = time - begins;
+        return met;
+      }
+    }
+    for (const Stretch& one : stretches)
+      if (std::string unproved = proof_fails(one); !unproved.empty()) return unproved;
+    return {};
+  }
+
+  // Those from a time on in which some arm moves.
   [[nodiscard]] std::vector<Stretch> stretches_from(double from) const {
-    std::vector<double> times{from};
+    std::vector<double> times;
     for (const auto& mine : placed_)
       for (const std::size_t k : mine)
         for (const double time : {step(k).begins, step(k).ends()})
@@ -157,17 +180,19 @@ class Early {
     std::sort(times.begin(), times.end());
     std::vector<Stretch> out;
     for (const double time : times) {
-      const double begin = out.empty() ? from : out.back().to;
-      if (time - begin > kShortest) out.push_back({begin, time});
+      if (time - from <= kShortest) continue;
+      Stretch one{from, time};
+      for (std::size_t a = 0; a < arms_.size(); ++a) one.doing.push_back(doing(a, one.middle()));
+      if (std::any_of(one.doing.begin(), one.doing.end(), [](int k) { return k >= 0; }))
+        out.push_back(std::move(one));
+      from = time;
     }
     return out;
   }
 
-  // What an arm does in the middle of a stretch of time; -1: it rests.
-  [[nodiscard]] int doing(std::size_t arm, const Stretch& stretch) const {
-    const double middle = 0.5 * (stretch.from + stretch.to);
+  [[nodiscard]] int doing(std::size_t arm, double time) const {
     for (const std::size_t k : placed_[arm])
-      if (step(k).begins <= middle && middle < step(k).ends()) return static_cast<int>(k);
+      if (step(k).begins <= time && time < step(k).ends()) return static_cast<int>(k);
     return -1;
   }
   // The last step that it has begun by then.
@@ -183,77 +208,48 @@ class Early {
     const PlannedStep& one = step(static_cast<std::size_t>(last));
     return one.motion.at(time - one.begins).position;
   }
-  [[nodiscard]] Posture all_at(double time) const {
-    std::vector<Posture> out;
-    for (std::size_t a = 0; a < arms_.size(); ++a) out.push_back(posture_of(a, time));
-    return side_by_side(out);
-  }
-
-  // Looks now and then, first where two met the last time.
-  std::string seen_meeting(const std::vector<Stretch>& stretches, double begins) {
-    if (stretches.empty()) return {};
-    const double until = stretches.back().to;
-    const auto look = [&](double time) -> std::string {
-      const auto in = std::find_if(stretches.begin(), stretches.end(),
-                                   [&](const Stretch& one) { return time <= one.to; });
-      if (in == stretches.end()) return {};
-      const Asked& asked = query_in(*in);
-      const Posture posture = all_at(time);
-      if (asked.query.is_free(posture, asked.clearance)) return {};
-      first_look_ = time - begins;
-      return fmt::format("{} at {}",
-                         asked.query.describe(asked.query.nearest(posture), asked.clearance),
-                         text_time(time));
-    };
-    if (std::string met = look(begins + first_look_); !met.empty()) return met;
-    const int looks = static_cast<int>(std::ceil((until - begins) / kGrain));
-    for (int n = 0; n <= looks; ++n)
-      if (std::string met = look(std::min(begins + kGrain * n, until)); !met.empty()) return met;
-    return {};
-  }
-
-  std::string proof_fails(const Stretch& stretch) {
-    const Asked& asked = query_in(stretch);
-    std::vector<StartedCurve> curves;
-    const double length = stretch.to - stretch.from;
-    bool moves = false;
-    for (std::size_t a = 0; a < arms_.size(); ++a) {
-      const int k = doing(a, stretch);
-      if (k < 0) {
-        curves.push_back({0.0, at_rest(posture_of(a, stretch.from), length)});
-        continue;
-      }
-      const PlannedStep& one = step(static_cast<std::size_t>(k));
-      const double from = std::max(0.0, stretch.from - one.begins);
-      curves.push_back({0.0, one.motion.cut(from, std::min(from + length, one.duration()))});
-      moves = true;
-    }
-    if (!moves) return {};
-    SweepMemory memory(asked.query);
-    const CurveSweep sweep =
-        sweep_curve(asked.query, side_by_side(curves, length), asked.clearance, memory);
-    if (sweep.free) return {};
-    first_look_ = 0.0;
-    return fmt::format("{} at {}", asked.query.describe(sweep.blocking, asked.clearance),
-                       text_time(stretch.from + sweep.at));
-  }
 
   struct Asked {
     CellQuery query;
     double clearance = 0.0;
   };
 
+  std::string seen_at(const Asked& asked, double time) const {
+    std::vector<Posture> postures;
+    for (std::size_t a = 0; a < arms_.size(); ++a) postures.push_back(posture_of(a, time));
+    const Posture all = side_by_side(postures);
+    if (asked.query.is_free(all, asked.clearance)) return {};
+    return fmt::format("{} at {}", asked.query.describe(asked.query.nearest(all), asked.clearance),
+                       text_time(time));
+  }
+
+  std::string proof_fails(const Stretch& stretch) {
+    const Asked& asked = query_in(stretch);
+    std::vector<StartedCurve> curves;
+    const double length = stretch.to - stretch.from;
+    for (std::size_t a = 0; a < arms_.size(); ++a) {
+      if (stretch.doing[a] < 0) {
+        curves.push_back({0.0, at_rest(posture_of(a, stretch.from), length)});
+        continue;
+      }
+      const PlannedStep& one = step(static_cast<std::size_t>(stretch.doing[a]));
+      const double from = std::max(0.0, stretch.from - one.begins);
+      curves.push_back({0.0, one.motion.cut(from, std::min(from + length, one.duration()))});
+    }
+    SweepMemory memory(asked.query);
+    const CurveSweep sweep =
+        sweep_curve(asked.query, side_by_side(curves, length), asked.clearance, memory);
+    if (sweep.free) return {};
+    return fmt::format("{} at {}", asked.query.describe(sweep.blocking, asked.clearance),
+                       text_time(stretch.from + sweep.at));
+  }
+
   // How the arms may stand to each other, and to pieces that are elsewhere than when their steps
   // were planned.
   const Asked& query_in(const Stretch& stretch) {
-    const double middle = 0.5 * (stretch.from + stretch.to);
-    std::vector<int> key;
-    std::vector<int> doing_now;
-    for (std::size_t a = 0; a < arms_.size(); ++a) {
-      doing_now.push_back(doing(a, stretch));
-      key.push_back(doing_now.back());
-      key.push_back(last_begun(a, middle));
-    }
+    const double middle = stretch.middle();
+    std::vector<int> key = stretch.doing;
+    for (std::size_t a = 0; a < arms_.size(); ++a) key.push_back(last_begun(a, middle));
     std::vector<std::size_t> events;  // done by then, by the time of their end
     for (const auto& mine : placed_)
       for (const std::size_t k : mine)
@@ -264,7 +260,7 @@ class Early {
     const auto found = asked_.find(key);
     if (found != asked_.end()) return found->second;
     if (asked_.size() == kMostAskedAtOnce) asked_.clear();  // each holds a map of space
-    return asked_.emplace(key, asked(doing_now, events, middle)).first->second;
+    return asked_.emplace(key, asked(stretch.doing, events, middle)).first->second;
   }
 
   Asked asked(const std::vector<int>& doing_now, const std::vector<std::size_t>& events,
@@ -294,7 +290,7 @@ class Early {
         add_all(next_of(a, last));
       }
       for (const Body& piece : cell.pieces())
-        if (last_event(now, piece.name) == event_in_plan(a, last, doing_now[a] >= 0, piece.name))
+        if (last_event(now, piece.name) == event_in_plan(last, doing_now[a] >= 0, piece.name))
           excuse(cell.arm(arms_[a]), piece.name, may_touch);
     }
     const Cell all = with_arms_as_one(cell, arms_).with_known_contacts(may_touch);
@@ -308,8 +304,7 @@ class Early {
 
   // What had happened last to a piece, in the order of the list, when a step was planned, or after
   // it was done.
-  [[nodiscard]] int event_in_plan(std::size_t /*arm*/, int last, bool during,
-                                  const std::string& piece) const {
+  [[nodiscard]] int event_in_plan(int last, bool during, const std::string& piece) const {
     int out = kAsFound;
     for (int k = 0; k < (during ? last : last + 1); ++k)
       if (is_event(static_cast<std::size_t>(k)) && piece_of(static_cast<std::size_t>(k)) == piece)
@@ -360,16 +355,6 @@ void set_times_in_turn(PlannedRoutine& planned) {
 
 void start_early(const Cell& found, PlannedRoutine& planned, const Supervision& supervision) {
   Early(found, planned, supervision).place_all();
-}
-
-int step_named(const Routine& routine, int before, const std::string& name) {
-  const std::string& arm = routine.arm_of(routine.steps[static_cast<std::size_t>(before)]);
-  for (int i = before; i-- > 0;) {
-    const Step& one = routine.steps[static_cast<std::size_t>(i)];
-    if (!one.on || routine.arm_of(one) == arm) continue;
-    if (one.name == name || one.of == name || one.name.starts_with(name + ": ")) return i;
-  }
-  return -1;
 }
 
 }  // namespace er

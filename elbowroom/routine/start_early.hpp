@@ -19,8 +19,4 @@ void set_times_in_turn(PlannedRoutine& planned);
 /// between two arms is the larger one of what their steps ask for.
 void start_early(const Cell& found, PlannedRoutine& planned, const Supervision& supervision);
 
-/// The step that a name in Step::after stands for: the last one before `before` that another arm
-/// does, and that has this name or is a part of what has it. -1 for none.
-int step_named(const Routine& routine, int before, const std::string& name);
-
 }  // namespace er

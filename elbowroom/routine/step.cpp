@@ -1,5 +1,7 @@
 #include "elbowroom/routine/step.hpp"
 
+#include <algorithm>
+
 #include <array>
 
 namespace er {
@@ -39,6 +41,12 @@ Step step_like(const Step& settings, std::string name, Action action, StepContac
 }
 
 }  // namespace
+
+bool is_done(const Step& step, const std::vector<Condition>& holding) {
+  return step.on && std::all_of(step.when.begin(), step.when.end(), [&](const Condition& one) {
+           return std::find(holding.begin(), holding.end(), one) != holding.end();
+         });
+}
 
 std::vector<Step> steps_of(const Taking& taking, const Step& settings) {
   const std::string& piece = taking.piece;

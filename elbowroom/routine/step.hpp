@@ -169,6 +169,9 @@ struct Step {
   int improve = 0;  ///< of a free move: rounds of going on for a cheaper one; 0 is none
 };
 
+/// Whether a step is done where some conditions hold; false also where they do not say.
+bool is_done(const Step& step, const std::vector<Condition>& holding);
+
 /// Strokes to be drawn on a plane.
 struct Drawing {
   std::string name = {};

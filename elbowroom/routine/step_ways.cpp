@@ -193,7 +193,9 @@ class StepExpansion {
     return resolved(situations_, state.situation, step_.tool, goal, planner_.start_, state.posture,
                     clearance());
   }
-  [[nodiscard]] double clearance() const { return planner_.clearance_of(step_) + planner_.more_; }
+  [[nodiscard]] double clearance() const {
+    return planner_.routine_.clearance_of(step_) + planner_.more_;
+  }
 
   void expand(const TurnMove& move) {
     along([&](const RoutineState& state, const Pose& tip, std::vector<ToolPath>& paths) {
@@ -355,7 +357,7 @@ StepWays StepPlanner::ways_of(const Step& step, const std::vector<RoutineState>&
 
 Reason StepPlanner::why_no_end(const Step& step, const RoutineState& from) {
   return why_no_way_to(situations_, from.situation, step.tool, std::get<FreeMove>(step.action).to,
-                       start_, from.posture, clearance_of(step) + more_);
+                       start_, from.posture, routine_.clearance_of(step) + more_);
 }
 
 std::string StepPlanner::freed_remedy(const Step& step, const RoutineState& from) {
@@ -366,16 +368,6 @@ std::string StepPlanner::freed_remedy(const Step& step, const RoutineState& from
   return ways.moves.empty() ? "" : "leave the turn about the tool's axis open along the way";
 }
 
-PaceOptions StepPlanner::pace_options(const Step& step) const {
-  PaceOptions out{.profile = step.profile.value_or(routine_.profile),
-                  .speed = step.speed.value_or(routine_.speed),
-                  .tool = step.tool};
-  out.keep_jerk = routine_.keep_jerk && out.profile == Profile::time_optimal;
-  if (step.tool_speed) out.tool_speed = *step.tool_speed;
-  out.steady = step.steady;
-  return out;
-}
-
 // Rest to rest in a straight joint line: no way round is quicker.
 double StepPlanner::least_time(const Arm& arm, const Step& step, const Posture& from,
                                const Posture& to) const {
@@ -383,7 +375,7 @@ double StepPlanner::least_time(const Arm& arm, const Step& step, const Posture& 
   if (const Grip* grip = std::get_if<Grip>(&step.action)) return grip->takes;
   if (const Release* release = std::get_if<Release>(&step.action)) return release->takes;
   if (furthest(from, to) < kThere) return 0.0;
-  const PaceOptions options = pace_options(step);
+  const PaceOptions options = routine_.pacing_of(step);
   const Profile profile =
       options.profile == Profile::time_optimal ? Profile::trapezoid : options.profile;
   double sum = 0.0;
@@ -396,7 +388,7 @@ double StepPlanner::least_time(const Arm& arm, const Step& step, const Posture& 
 // limit, wherever that is: this much time it takes at least.
 double StepPlanner::least_time_along(const Arm& arm, const Step& step,
                                      const std::vector<Posture>& knots) const {
-  const PaceOptions options = pace_options(step);
+  const PaceOptions options = routine_.pacing_of(step);
   const auto pieces = static_cast<double>(knots.size() - 1);
   double sum = 0.0;
   double most = 0.0;
@@ -427,7 +419,7 @@ Verdict<StepMotion> StepPlanner::free_motion(const Step& step, const CellQuery& 
   if (furthest(from, to) < kThere) return StepMotion{{}, query.cell()};
   const auto route =
       find_route(query, from, {to},
-                 {.clearance = clearance_of(step) + more_,
+                 {.clearance = routine_.clearance_of(step) + more_,
                   .seed = routine_.seed,
                   .tries = effort.tries,
                   .cost = step.cost,
@@ -439,7 +431,7 @@ Verdict<StepMotion> StepPlanner::free_motion(const Step& step, const CellQuery& 
                   .least_within = 0.0},
                  {.progress = {}, .stop = supervision.stop});
   if (!route) return route.reason();
-  PaceOptions pacing = pace_options(step);
+  PaceOptions pacing = routine_.pacing_of(step);
   // Rules are proved along the lines, which round corners leave.
   if (step.keep.empty() && pacing.profile == Profile::time_optimal)
     pacing.corners = routine_.corners;
@@ -448,25 +440,25 @@ Verdict<StepMotion> StepPlanner::free_motion(const Step& step, const CellQuery& 
 
 Verdict<StepMotion> StepPlanner::tool_motion(const Step& step, const CellQuery& query,
                                              const Posture& from, const StepMove& move) {
-  const PaceOptions options = pace_options(step);
+  const PaceOptions options = routine_.pacing_of(step);
   if (move.curve) return finished(pace(*move.curve, query, options), query);
   const std::string tool = query.arm().end_tool(step.tool).name;
-  const auto curve =
-      follow_tool_path(query, from, tool, *move.path, {.clearance = clearance_of(step) + more_});
+  const auto curve = follow_tool_path(query, from, tool, *move.path,
+                                      {.clearance = routine_.clearance_of(step) + more_});
   if (!curve) return curve.reason();
   return finished(pace(*curve, query, options), query);
 }
 
 Verdict<StepMotion> StepPlanner::joint_motion(const Step& step, const CellQuery& query,
                                               const Posture& from, const Posture& to) {
-  const double clearance = clearance_of(step) + more_;
+  const double clearance = routine_.clearance_of(step) + more_;
   SweepMemory memory(query);
   const CurveSweep sweep = sweep_curve(query, lines_through({from, to}), clearance, memory);
   if (!sweep.free)
     return Reason{Cause::in_collision,
                   fmt::format("no: after {:.0f} % of the turn {}", 100.0 * sweep.at,
                               query.describe(sweep.blocking, clearance))};
-  return finished(pace({from, to}, query, pace_options(step)), query);
+  return finished(pace({from, to}, query, routine_.pacing_of(step)), query);
 }
 
 Verdict<StepMotion> StepPlanner::motion_of(const Step& step, const RoutineState& from,
@@ -498,7 +490,8 @@ Verdict<StepMotion> StepPlanner::moved(const Step& step, const CellQuery& query,
   if (move.path) return tool_motion(step, query, from.posture, move);
   if (std::holds_alternative<TurnJoints>(step.action))
     return joint_motion(step, query, from.posture, to.posture);
-  if (std::string fault = query.fault_of(from.posture, clearance_of(step) + more_); !fault.empty())
+  if (std::string fault = query.fault_of(from.posture, routine_.clearance_of(step) + more_);
+      !fault.empty())
     return Reason{Cause::in_collision, "no: standing still, " + fault};
   return StepMotion{at_rest(from.posture, move.least), query.cell()};
 }

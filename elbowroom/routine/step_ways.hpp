@@ -78,14 +78,9 @@ class StepPlanner {
   std::string freed_remedy(const Step& step, const RoutineState& from);
 
   [[nodiscard]] const Situations& situations() const { return situations_; }
-  /// m, as the step asks for it, without what is kept for pieces that are elsewhere.
-  [[nodiscard]] double clearance_of(const Step& step) const {
-    return step.clearance.value_or(routine_.clearance);
-  }
 
  private:
   friend class StepExpansion;
-  [[nodiscard]] PaceOptions pace_options(const Step& step) const;
   [[nodiscard]] double least_time(const Arm& arm, const Step& step, const Posture& from,
                                   const Posture& to) const;
   [[nodiscard]] double least_time_along(const Arm& arm, const Step& step,

@@ -5,7 +5,6 @@
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/files/routine_file.hpp"
 #include "elbowroom/rehearse/rehearse.hpp"
-#include "elbowroom/routine/check_routine.hpp"
 #include "support/carriages.hpp"
 #include "support/demo.hpp"
 #include "support/sanitized.hpp"
@@ -51,7 +50,7 @@ double end_of(const PlannedPath& path, std::size_t step) {
 
 TEST_CASE("a cup goes to the shelf that a signal says, and both ways begin alike") {
   const Routine routine = load_routine(DEMO_DIR "/shelf.routine.yaml", demo_cell());
-  CHECK(signals_of(routine) == std::vector<std::string>{"wet"});
+  CHECK(routine.signals() == std::vector<std::string>{"wet"});
   const auto plan = plan_routine(CellQuery(demo_cell(), "teasel"), routine);
   REQUIRE(plan);
   REQUIRE(plan->paths.size() == 2);

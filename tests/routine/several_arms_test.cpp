@@ -335,6 +335,13 @@ TEST_CASE("files of two arms say whose step each is") {
               "steps:\n  - {arm: teasel, go: {stance: over_board}, together: both}\n"
               "  - {arm: teasel, go: {stance: home}, together: both}\n",
           "has two steps that are made together");
+  const std::string both = "together: both}\n  - {arm: bracken, go: {stance: home}, together: both";
+  refused(arms + "steps:\n  - {arm: teasel, go: {stance: over_board}, tool_speed: 0.1 m/s, " +
+              both + "}\n",
+          "has no cost, no tool speed");
+  refused(arms + "steps:\n  - {arm: teasel, go: {stance: over_board}, profile: quintic, " + both +
+              "}\n",
+          "('both') have one profile");
   refused(arms + "targets: [{name: x, arm: brackn, position: [1 m, 0, 1 m]}]\n" + go_home,
           "unknown arm that takes part");
 }
