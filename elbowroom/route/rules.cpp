@@ -193,6 +193,38 @@ Vector3 point_of(const Requirement& rule) {
   return place == nullptr ? Vector3::Zero() : Vector3(place->standoff.lower * place->axis);
 }
 
+// The axis of the frame that it is about; zero where it is about none.
+Vector3 axis_of(const Requirement& rule) {
+  if (const AtPlace* place = std::get_if<AtPlace>(&rule.holds)) return place->axis;
+  const InDirection* direction = std::get_if<InDirection>(&rule.holds);
+  return direction == nullptr ? Vector3::Zero() : direction->axis;
+}
+
+bool is_about_whole_link(const Requirement& rule) {
+  const InRoom* room = std::get_if<InRoom>(&rule.holds);
+  return room != nullptr && room->whole_link;
+}
+
+// How far a point may move and an axis turn along a joint line that is gone in unit time, within
+// `span` before and after an instant at which its speed is known. What the joints can do to it at
+// most, V = sum of |lever dq| and S = sum of |turn dq|, bounds the speed; the acceleration is a sum
+// over pairs of joints, the inner one turning what the outer one does: at most 2 S V for the point
+// and S^2 for the axis.
+class LineBounds {
+ public:
+  LineBounds(double travel, double turn) : travel_(travel), turn_(turn) {}
+  [[nodiscard]] double travel(double span, double speed) const {
+    return std::min(span * travel_, span * (speed + span * turn_ * travel_));
+  }
+  [[nodiscard]] double turn(double span, double speed) const {
+    return std::min(span * turn_, span * (speed + 0.5 * span * turn_ * turn_));
+  }
+
+ private:
+  double travel_;
+  double turn_;
+};
+
 }  // namespace
 
 void check_rule(const Arm& arm, const Requirement& rule) {
@@ -228,7 +260,7 @@ Rules::Rules(const CellQuery& query, const std::vector<Requirement>& requirement
     Check check{static_cast<int>(i), bound.link, bound.frame,
                 lever_of_point(arm, bound.link, bound.frame * point_of(rule)),
                 turn_of(arm, bound.link)};
-    if (const InRoom* room = std::get_if<InRoom>(&rule.holds); room && room->whole_link)
+    if (is_about_whole_link(rule))
       for (const MovingPart& part : query_.pairs().moving)
         if (part.link == bound.link) check.lever = check.lever.cwiseMax(part.lever);
     checks_.push_back(std::move(check));
@@ -256,26 +288,44 @@ int Rules::broken_between(const PostureRef& from, const PostureRef& to) const {
   // Bands of joints hold between two postures that keep them.
   for (const PostureRef& end : {from, to})
     if (const int broken = broken_at(end); broken >= 0) return broken;
+  for (const Check& check : checks_)
+    if (!is_kept_between(check, from, to)) return check.rule;
+  return -1;
+}
+
+bool Rules::is_kept_between(const Check& check, const PostureRef& from,
+                            const PostureRef& to) const {
   const Posture way = to - from;
-  const Posture reach = way.cwiseAbs();
-  for (const Check& check : checks_) {
-    const double travel = check.lever.dot(reach);
-    const double turn = check.turn.dot(reach);
-    double half = 0.5;
-    for (double at = 0.0; at < 1.0;) {
-      const Posture middle = from + (at + half) * way;
-      const Pose frame = frame_pose(query_.arm(), check.link, check.frame, middle);
-      if (spare(check, frame, half * travel, half * turn) >= 0.0) {
-        at += 2.0 * half;
-        half = std::min(2.0 * half, 0.5 * (1.0 - at));
-      } else if (spare(check, frame, 0.0, 0.0) < 0.0 || half < kLeastHalf) {
-        return check.rule;
-      } else {
-        half *= 0.5;
-      }
+  const Requirement& rule = requirements_[static_cast<std::size_t>(check.rule)];
+  const LineBounds line(check.lever.dot(way.cwiseAbs()), check.turn.dot(way.cwiseAbs()));
+  const bool one_point = !is_about_whole_link(rule);
+  Jacobian jacobian;
+  double half = 0.5;
+  for (double at = 0.0; at < 1.0;) {
+    const Posture middle = from + (at + half) * way;
+    const Pose frame = frame_jacobian(query_.arm(), check.link, check.frame, middle, jacobian);
+    const Eigen::Matrix<double, 6, 1> speed = jacobian * way;
+    const Vector3 turning = speed.tail<3>();
+    const double point_speed =
+        one_point ? (speed.head<3>() + turning.cross(frame.rotation * point_of(rule))).norm()
+                  : kInfinity;
+    const double axis_speed = turning.cross(frame.rotation * axis_of(rule)).norm();
+    const auto is_kept_within = [&](double span) {
+      return spare(check, frame, line.travel(span, point_speed), line.turn(span, axis_speed)) >=
+             0.0;
+    };
+    if (is_kept_within(half)) {
+      at += 2.0 * half;
+      if (is_kept_within(2.0 * half)) half *= 2.0;
+      half = std::min(half, 0.5 * (1.0 - at));
+    } else {
+      if (spare(check, frame, 0.0, 0.0) < 0.0) return false;
+      do half *= 0.5;
+      while (half >= kLeastHalf && !is_kept_within(half));
+      if (half < kLeastHalf) return false;
     }
   }
-  return -1;
+  return true;
 }
 
 std::string Rules::fault_of(const PostureRef& posture) const {

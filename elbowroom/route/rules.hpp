@@ -18,7 +18,8 @@ void check_rule(const Arm& arm, const Requirement& rule);
 /// within an angle of a direction or a point, a frame or a whole link inside a box, a distance to a
 /// point, places with bands, joints in bands. A line is proved to keep them as it is proved to be
 /// free: in the middle of an interval there has to be as much to spare as the frame can move and
-/// turn within it, else the interval is halved.
+/// turn within it, by its speed there and the most that this can change; else the interval is
+/// halved.
 class Rules {
  public:
   /// Those that are on. Throws InputError as check_rule does.
@@ -57,6 +58,8 @@ class Rules {
   // by `turn` at most; below zero: broken, or not known to hold.
   [[nodiscard]] double spare(const Check& check, const Pose& frame, double travel,
                              double turn) const;
+  [[nodiscard]] bool is_kept_between(const Check& check, const PostureRef& from,
+                                     const PostureRef& to) const;
 
   CellQuery query_;
   std::vector<Requirement> requirements_;

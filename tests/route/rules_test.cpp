@@ -121,9 +121,11 @@ TEST_CASE("lines are proved to keep a rule, and refused only where it is broken 
       {.name = "at",
        .holds = InDirection{.at_point = true, .point = {0.6, 0.2, 0.3}, .angle = Band::up_to(0.5)}},
       0.15, 30);
-  check_lines(query,
-              {.name = "shell", .holds = AtDistance{.point = {0, 0, 0.4}, .range = {0.4, 0.7}}},
-              0.2, 30);
+  for (const double length : {0.2, 0.7})
+    check_lines(query,
+                {.name = "shell", .holds = AtDistance{.point = {0, 0, 0.4}, .range = {0.4, 0.7}}},
+                length, 15);
+  check_lines(query, level(60.0), 0.5, 15);
   check_lines(query,
               {.name = "room",
                .holds = InRoom{.at = Pose::at({0.2, 0.1, 0.5}),
