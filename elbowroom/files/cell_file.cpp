@@ -93,7 +93,7 @@ void note_dropped(const std::vector<Part>& parts, const std::string& owner, cons
   for (const Part& part : parts)
     if (const auto* mesh = std::get_if<Mesh>(&part.shape);
         mesh != nullptr && mesh->data->dropped > 0)
-      notes.push_back({place, fmt::format("{}, mesh '{}'", owner, mesh->data->file),
+      notes.push_back({place, fmt::format("{}, mesh '{}'", owner, mesh->data->origin.file),
                        fmt::format("{} of its triangles {} less than three different corners and "
                                    "{} left out",
                                    mesh->data->dropped, mesh->data->dropped == 1 ? "has" : "have",

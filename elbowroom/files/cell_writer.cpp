@@ -62,10 +62,13 @@ std::string text(const Colour& c) {
 
 // The file that a hull, mesh or cloud was made from.
 std::string text_of_source(const auto& data) {
-  return fmt::format("file: \"{}\", unit: {}", data.file,
-                     data.scale.x() == 1.0    ? "m"
-                     : data.scale.x() == 1e-3 ? "mm"
-                                              : "cm");
+  const FileOrigin& from = data.origin;
+  std::string out = fmt::format("file: \"{}\", unit: {}", from.file,
+                                from.scale.x() == 1.0    ? "m"
+                                : from.scale.x() == 1e-3 ? "mm"
+                                                         : "cm");
+  if (!from.bodies.empty()) out += fmt::format(", bodies: [{}]", fmt::join(from.bodies, ", "));
+  return out;
 }
 
 std::string text(const Shape& shape) {
@@ -145,19 +148,19 @@ class CellWriter {
       if (!part.collides) out += ", for: looks";
       if (!part.looks) out += ", for: collision";
       line(depth + 1, out + "}");
-      std::visit(
-          Overloaded{[&](const Hull& hull) { note_scale(*hull.data); },
-                     [&](const Mesh& mesh) { note_scale(*mesh.data); },
-                     [&](const Cloud& cloud) { note_scale(*cloud.data); }, [](const auto&) {}},
-          part.shape);
+      std::visit(Overloaded{[&](const Hull& hull) { note_scale(hull.data->origin); },
+                            [&](const Mesh& mesh) { note_scale(mesh.data->origin); },
+                            [&](const Cloud& cloud) { note_scale(cloud.data->origin); },
+                            [](const auto&) {}},
+                 part.shape);
     }
   }
 
-  void note_scale(const auto& data) {
-    const bool even = data.scale.x() == data.scale.y() && data.scale.x() == data.scale.z();
-    const bool known = data.scale.x() == 1.0 || data.scale.x() == 1e-3 || data.scale.x() == 1e-2;
+  void note_scale(const FileOrigin& from) {
+    const bool even = from.scale.x() == from.scale.y() && from.scale.x() == from.scale.z();
+    const bool known = from.scale.x() == 1.0 || from.scale.x() == 1e-3 || from.scale.x() == 1e-2;
     if (!even || !known)
-      lost_.push_back({{}, data.file, "the scale of this file", "a file has a unit: m, cm or mm"});
+      lost_.push_back({{}, from.file, "the scale of this file", "a file has a unit: m, cm or mm"});
   }
 
   void write_bodies(const char* key, const std::vector<Body>& bodies) {

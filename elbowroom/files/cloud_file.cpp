@@ -101,19 +101,25 @@ class PointTable {
   std::vector<Vector3> points_;
 };
 
+std::vector<Vector3> points_of(const std::vector<Surface>& surfaces) {
+  std::vector<Vector3> out;
+  for (const Surface& one : surfaces) out.insert(out.end(), one.corners.begin(), one.corners.end());
+  return out;
+}
+
 }  // namespace
 
 std::vector<Vector3> read_points(const std::filesystem::path& path) {
   const std::string ending = path.extension().string();
   const bool is_table = ending == ".csv" || ending == ".txt" || ending == ".xyz";
-  return is_table ? PointTable(path).take() : read_mesh_file(path).points;
+  return is_table ? PointTable(path).take() : points_of(read_mesh_file(path));
 }
 
 Cloud read_cloud(const std::string& name, double scale, double radius, const Place& place) {
   std::vector<Vector3> points = read_points(find_file(name, place.file, place));
   for (Vector3& point : points) point *= scale;
   try {
-    return cloud_of(std::move(points), radius, name, Vector3::Constant(scale));
+    return cloud_of(std::move(points), radius, {name, Vector3::Constant(scale), {}});
   } catch (const InputError& error) {
     throw InputError(fmt::format("cloud '{}': {}", name, error.message()), error.advice(), place);
   }

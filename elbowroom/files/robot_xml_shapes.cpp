@@ -14,9 +14,7 @@ namespace {
 
 bool same(const Box& a, const Box& b) { return a.size == b.size; }
 bool same(const Sphere& a, const Sphere& b) { return a.radius == b.radius; }
-bool same(const Hull& a, const Hull& b) {
-  return a.data->file == b.data->file && a.data->scale == b.data->scale;
-}
+bool same(const Hull& a, const Hull& b) { return a.data->origin == b.data->origin; }
 // Cylinders and capsules; the format has no others.
 template <class Round>
 bool same(const Round& a, const Round& b) {
@@ -105,9 +103,10 @@ Shape RobotXmlShapes::mesh(const pugi::xml_node& node) {
     name = find_in_package(name.substr(scheme.size()), node);
   if (const std::string scheme = "file://"; name.rfind(scheme, 0) == 0)
     name = name.substr(scheme.size());
-  Hull hull = read_hull(name, xml_.vector(node, "scale", Vector3::Ones()), xml_.place_of(node));
+  Hull hull = read_hull({.file = name, .scale = xml_.vector(node, "scale", Vector3::Ones())},
+                        xml_.place_of(node));
   auto data = std::make_shared<HullData>(*hull.data);
-  data->file = written;
+  data->origin.file = written;
   return Hull{data};
 }
 

@@ -79,11 +79,18 @@ class RobotXmlWriter {
     }
   }
 
-  static void write_mesh(pugi::xml_node geometry, const auto& data) {
+  static void write_mesh(pugi::xml_node geometry, const FileOrigin& from) {
     pugi::xml_node shape = geometry.append_child("mesh");
-    shape.append_attribute("filename") = data.file.c_str();
-    if (!(data.scale - Vector3::Ones()).isZero(0.0))
-      shape.append_attribute("scale") = text(data.scale).c_str();
+    shape.append_attribute("filename") = from.file.c_str();
+    if (!(from.scale - Vector3::Ones()).isZero(0.0))
+      shape.append_attribute("scale") = text(from.scale).c_str();
+  }
+  // The format takes whole files alone.
+  static bool is_part_of_a_file(const Shape& shape) {
+    const auto* hull = std::get_if<Hull>(&shape);
+    const auto* mesh = std::get_if<Mesh>(&shape);
+    return (hull != nullptr && !hull->data->origin.bodies.empty()) ||
+           (mesh != nullptr && !mesh->data->origin.bodies.empty());
   }
 
   void write_part(pugi::xml_node link, const char* kind, const Part& part) {
@@ -103,6 +110,10 @@ class RobotXmlWriter {
       without_word_.insert(std::string(name_of(part.shape)) + "s");
       return;
     }
+    if (is_part_of_a_file(part.shape)) {
+      without_word_.insert("single bodies of a mesh file");
+      return;
+    }
     pugi::xml_node node = link.append_child(kind);
     write_origin(node, part.at);
     pugi::xml_node geometry = node.append_child("geometry");
@@ -115,9 +126,9 @@ class RobotXmlWriter {
       shape.append_attribute("radius") = text(cylinder->radius).c_str();
       shape.append_attribute("length") = text(cylinder->length).c_str();
     } else if (const auto* hull = std::get_if<Hull>(&part.shape)) {
-      write_mesh(geometry, *hull->data);
+      write_mesh(geometry, hull->data->origin);
     } else if (const auto* mesh = std::get_if<Mesh>(&part.shape)) {
-      write_mesh(geometry, *mesh->data);
+      write_mesh(geometry, mesh->data->origin);
     }
     if (std::string_view(kind) != "visual") return;
     const Colour& c = part.colour;

@@ -14,7 +14,7 @@ constexpr int kPointsTogether = 8;  // points under one box
 
 }  // namespace
 
-Cloud cloud_of(std::vector<Vector3> points, double radius, std::string file, const Vector3& scale) {
+Cloud cloud_of(std::vector<Vector3> points, double radius, FileOrigin origin) {
   if (points.empty()) throw InputError("a cloud without points");
   if (!(radius > 0.0) || !std::isfinite(radius))
     throw InputError(fmt::format("the radius of a cloud's points must be above zero, found {} mm",
@@ -28,8 +28,7 @@ Cloud cloud_of(std::vector<Vector3> points, double radius, std::string file, con
     boxes.push_back({points[i].array() - radius, points[i].array() + radius});
   }
   data->radius = radius;
-  data->file = std::move(file);
-  data->scale = scale;
+  data->origin = std::move(origin);
   data->tree = BoxTree(boxes, kPointsTogether);
   data->points.reserve(points.size());
   for (const int i : data->tree.order())

@@ -14,14 +14,11 @@ struct CloudData {
   double radius = 0.0;
   BoxTree tree = {};  ///< over the balls
   BoundingBall ball = {};
-  double reach = 0.0;               ///< of a ball about the origin that holds it
-  std::string file = {};            ///< the file it was made from, as it was written
-  Vector3 scale = Vector3::Ones();  ///< metres per unit of that file
+  double reach = 0.0;  ///< of a ball about the origin that holds it
+  FileOrigin origin = {};
 };
 
-/// Throws InputError for no points, points that are not finite, or a radius of zero or less. `file`
-/// and `scale` say where it comes from.
-Cloud cloud_of(std::vector<Vector3> points, double radius, std::string file = {},
-               const Vector3& scale = Vector3::Ones());
+/// Throws InputError for no points, points that are not finite, or a radius of zero or less.
+Cloud cloud_of(std::vector<Vector3> points, double radius, FileOrigin origin = {});
 
 }  // namespace er

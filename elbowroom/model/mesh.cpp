@@ -6,16 +6,13 @@
 #include <algorithm>
 #include <cmath>
 #include <numbers>
-#include <numeric>
 #include <optional>
-#include <tuple>
 
 #include "elbowroom/base/input_error.hpp"
+#include "elbowroom/model/surface.hpp"
 
 namespace er {
 namespace {
-
-using Faces = std::vector<std::array<int, 3>>;
 
 constexpr int kTrianglesTogether = 8;  // triangles under one box
 
@@ -23,60 +20,19 @@ std::string text_of(const Vector3& p) {
   return fmt::format("[{:.3f}, {:.3f}, {:.3f}] mm", 1e3 * p.x(), 1e3 * p.y(), 1e3 * p.z());
 }
 
-// Gives all corners that lie at the same place the same number.
-void join_corners(std::vector<Vector3>& corners, Faces& faces) {
-  const auto before = [&](const Vector3& a, const Vector3& b) {
-    return std::lexicographical_compare(a.begin(), a.end(), b.begin(), b.end());
-  };
-  std::vector<int> order(corners.size());
-  std::iota(order.begin(), order.end(), 0);
-  const auto at = [&](int i) -> const Vector3& { return corners[static_cast<std::size_t>(i)]; };
-  std::sort(order.begin(), order.end(),
-            [&](int a, int b) { return before(at(a), at(b)) || (!before(at(b), at(a)) && a < b); });
-  std::vector<int> number(corners.size());
-  std::vector<Vector3> once;
-  for (const int i : order) {
-    if (once.empty() || once.back() != at(i)) once.push_back(at(i));
-    number[static_cast<std::size_t>(i)] = static_cast<int>(once.size()) - 1;
-  }
-  corners = std::move(once);
-  for (auto& face : faces)
-    for (int& corner : face) corner = number[static_cast<std::size_t>(corner)];
-}
-
 // Every edge must be passed as often from one end as from the other.
-void check_is_closed(const std::vector<Vector3>& corners, const Faces& faces) {
-  struct Edge {
-    int low, high, sense;
-  };
-  std::vector<Edge> edges;
-  edges.reserve(3 * faces.size());
-  for (const auto& face : faces)
-    for (std::size_t k = 0; k < 3; ++k) {
-      const int from = face[k];
-      const int to = face[(k + 1) % 3];
-      edges.push_back({std::min(from, to), std::max(from, to), from < to ? 1 : -1});
-    }
-  std::sort(edges.begin(), edges.end(), [](const Edge& a, const Edge& b) {
-    return std::tie(a.low, a.high) < std::tie(b.low, b.high);
-  });
+void check_is_closed(const Surface& surface) {
   long open = 0;
   long turned = 0;
-  const Edge* first = nullptr;
-  for (std::size_t i = 0; i < edges.size();) {
-    int sum = 0;
-    const Edge& here = edges[i];
-    std::size_t count = 0;
-    for (; i < edges.size() && edges[i].low == here.low && edges[i].high == here.high; ++i, ++count)
-      sum += edges[i].sense;
-    if (sum == 0) continue;
-    ++(count % 2 == 1 ? open : turned);
-    if (first == nullptr) first = &here;
+  std::optional<EdgeUse> first;
+  for (const EdgeUse& edge : edges_of(surface)) {
+    if (edge.is_even()) continue;
+    ++(edge.is_open() ? open : turned);
+    if (!first) first = edge;
   }
-  if (first == nullptr) return;
-  const std::string where =
-      fmt::format("from {} to {}", text_of(corners[static_cast<std::size_t>(first->low)]),
-                  text_of(corners[static_cast<std::size_t>(first->high)]));
+  if (!first) return;
+  const std::string where = fmt::format("from {} to {}", text_of(surface.corner(first->low)),
+                                        text_of(surface.corner(first->high)));
   if (open > 0)
     throw InputError(
         fmt::format("this mesh is open, so it has no inside: {} of its edges {} without a "
@@ -173,40 +129,30 @@ double winding_number(const MeshData& mesh, const Vector3& point) {
 
 }  // namespace
 
-Mesh mesh_of(std::vector<Vector3> corners, Faces faces, bool is_skin, std::string file,
-             const Vector3& scale) {
-  for (std::size_t i = 0; i < corners.size(); ++i)
-    if (!corners[i].allFinite())
-      throw InputError(fmt::format("corner {} of a mesh is not finite", i + 1));
-  for (std::size_t i = 0; i < faces.size(); ++i)
-    for (const int corner : faces[i])
-      if (corner < 0 || corner >= static_cast<int>(corners.size()))
-        throw InputError(fmt::format("triangle {} of a mesh has corner {}, where there are {}",
-                                     i + 1, corner, corners.size()));
-  join_corners(corners, faces);
-  const std::size_t given = faces.size();
-  std::erase_if(faces, [](const auto& f) { return f[0] == f[1] || f[1] == f[2] || f[2] == f[0]; });
-  if (faces.empty()) throw InputError("a mesh without triangles");
-  if (!is_skin) check_is_closed(corners, faces);
+Mesh mesh_of(std::vector<Vector3> corners, std::vector<std::array<int, 3>> faces, bool is_skin,
+             FileOrigin origin) {
+  Surface surface{.corners = std::move(corners), .faces = std::move(faces)};
+  check_surface(surface);
+  const int dropped = join_corners(surface);
+  if (surface.faces.empty()) throw InputError("a mesh without triangles");
+  if (!is_skin) check_is_closed(surface);
 
   auto data = std::make_shared<MeshData>();
   data->is_skin = is_skin;
-  data->file = std::move(file);
-  data->scale = scale;
-  data->dropped = static_cast<int>(given - faces.size());
+  data->origin = std::move(origin);
+  data->dropped = dropped;
   std::vector<AlignedBox> boxes;
-  boxes.reserve(faces.size());
-  for (const auto& face : faces) {
-    const auto at = [&](std::size_t k) -> const Vector3& {
-      return corners[static_cast<std::size_t>(face[k])];
-    };
-    boxes.push_back({at(0).cwiseMin(at(1)).cwiseMin(at(2)), at(0).cwiseMax(at(1)).cwiseMax(at(2))});
+  boxes.reserve(surface.faces.size());
+  for (std::size_t i = 0; i < surface.faces.size(); ++i) {
+    const auto [a, b, c] = surface.triangle(i);
+    boxes.push_back({a.cwiseMin(b).cwiseMin(c), a.cwiseMax(b).cwiseMax(c)});
   }
   data->tree = BoxTree(boxes, kTrianglesTogether);
-  data->faces.reserve(faces.size());
-  for (const int i : data->tree.order()) data->faces.push_back(faces[static_cast<std::size_t>(i)]);
+  data->faces.reserve(surface.faces.size());
+  for (const int i : data->tree.order())
+    data->faces.push_back(surface.faces[static_cast<std::size_t>(i)]);
   data->tree.forget_order();
-  data->corners = std::move(corners);
+  data->corners = std::move(surface.corners);
   data->ball.middle = data->tree.node(0).box.middle();
   for (const auto& face : data->faces)
     for (const int corner : face) {

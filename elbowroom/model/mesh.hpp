@@ -16,11 +16,10 @@ struct MeshData {
   std::vector<std::array<int, 3>> faces = {};  ///< in the order of the tree
   BoxTree tree = {};                           ///< over the faces
   BoundingBall ball = {};
-  double reach = 0.0;               ///< of a ball about the origin that holds it
-  bool is_skin = false;             ///< nothing is inside it
-  int dropped = 0;                  ///< triangles of the source that had less than three corners
-  std::string file = {};            ///< the file it was made from, as it was written
-  Vector3 scale = Vector3::Ones();  ///< metres per unit of that file
+  double reach = 0.0;    ///< of a ball about the origin that holds it
+  bool is_skin = false;  ///< nothing is inside it
+  int dropped = 0;       ///< triangles of the source that had less than three corners
+  FileOrigin origin = {};
 
   [[nodiscard]] std::array<Vector3, 3> triangle(int face) const {
     const auto& [a, b, c] = faces[static_cast<std::size_t>(face)];
@@ -33,9 +32,8 @@ struct MeshData {
 /// surface must be closed: each edge is passed as often one way as the other. Which side is out
 /// does not matter. Triangles with less than three different corners are dropped. Throws InputError
 /// for what is not finite, empty, not closed, or faces both ways, and says where.
-/// `file` and `scale` say where it comes from.
 Mesh mesh_of(std::vector<Vector3> corners, std::vector<std::array<int, 3>> faces,
-             bool is_skin = false, std::string file = {}, const Vector3& scale = Vector3::Ones());
+             bool is_skin = false, FileOrigin origin = {});
 
 /// Whether a shape is a mesh that is not a skin.
 bool is_solid_mesh(const Shape& shape);

@@ -52,6 +52,15 @@ struct HullPlane {
   double offset = 0.0;
 };
 
+/// The file that a hull, mesh or cloud was made from.
+struct FileOrigin {
+  std::string file = {};            ///< as it was written; empty: none
+  Vector3 scale = Vector3::Ones();  ///< m per unit of it
+  std::vector<int> bodies = {};     ///< those that were taken, by number; none: all of it
+
+  bool operator==(const FileOrigin&) const = default;
+};
+
 /// What a convex hull is made of; shared by all copies of it.
 struct HullData {
   std::vector<Vector3> corners = {};
@@ -60,8 +69,7 @@ struct HullData {
   Vector3 middle = Vector3::Zero();            ///< of the box along its axes that holds it
   Vector3 half = Vector3::Zero();              ///< of that box
   double radius = 0.0;                         ///< of a ball about the same middle that holds it
-  std::string file = {};                       ///< the mesh it was made from, as it was written
-  Vector3 scale = Vector3::Ones();             ///< metres per unit of that file
+  FileOrigin origin = {};                      ///< the mesh it was made from
 };
 
 /// The smallest convex solid that holds a set of points (model/hull.hpp makes one).

@@ -174,7 +174,7 @@ TEST_CASE("robot XML: meshes come in as hulls, by package, by relative path and 
   const Arm arm = load("meshes.xml");
   const auto& hull = std::get<Hull>(arm.links()[0].parts[0].shape);
   CHECK(hull.data->corners.size() == 8);
-  CHECK(hull.data->file == "package://robot_xml/block.stl");
+  CHECK(hull.data->origin.file == "package://robot_xml/block.stl");
   CHECK(bounding_radius(hull) == Approx(0.05 * std::sqrt(3.0)).epsilon(1e-6));
   const auto& far = std::get<Hull>(arm.links()[1].parts[0].shape);
   CHECK(half_extent(far, Matrix3::Identity()).x() == Approx(0.1).epsilon(1e-6));

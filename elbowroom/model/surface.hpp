@@ -1,0 +1,59 @@
+// Triangles as they come from a file, before anything is known of them.
+#pragma once
+
+#include <array>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "elbowroom/model/box_tree.hpp"
+#include "elbowroom/model/shape.hpp"
+
+namespace er {
+
+/// Triangles over corners that they may share; metres, or the unit of a file.
+struct Surface {
+  std::string name = {};
+  std::vector<Vector3> corners = {};
+  std::vector<std::array<int, 3>> faces = {};
+  std::optional<Colour> colour = {};
+
+  [[nodiscard]] const Vector3& corner(int number) const {
+    return corners[static_cast<std::size_t>(number)];
+  }
+  [[nodiscard]] std::array<Vector3, 3> triangle(std::size_t face) const {
+    const auto& [a, b, c] = faces[face];
+    return {corner(a), corner(b), corner(c)};
+  }
+};
+
+/// An edge, and how triangles use it.
+struct EdgeUse {
+  int low = 0;  ///< its corners
+  int high = 0;
+  int times = 0;  ///< triangles at it
+  int sum = 0;    ///< those that pass it from low to high, less those that pass it the other way
+
+  [[nodiscard]] bool is_even() const { return sum == 0; }
+  [[nodiscard]] bool is_open() const { return times % 2 == 1; }
+};
+
+/// Throws InputError for a corner that is not finite, or a triangle of corners that are not there.
+void check_surface(const Surface& surface);
+
+/// Gives all corners at the same place the same number, and drops triangles that have less than
+/// three different ones then; says how many.
+int join_corners(Surface& surface);
+
+/// Adds the triangles of another surface, and takes its name and colour where it has none.
+void append(Surface& to, const Surface& more);
+
+/// Each edge once, in the order of its corners.
+std::vector<EdgeUse> edges_of(const Surface& surface);
+
+AlignedBox box_of(const Surface& surface);
+
+/// What the triangles enclose, m^3, below zero when they face inwards; of closed surfaces alone.
+double signed_volume(const Surface& surface);
+
+}  // namespace er
