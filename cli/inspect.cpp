@@ -11,6 +11,7 @@
 #include "elbowroom/kinematics/touch_fit.hpp"
 #include "elbowroom/model/posture_text.hpp"
 #include "elbowroom/reach/closed_form.hpp"
+#include "inspect_mesh.hpp"
 #include "picture.hpp"
 #include "verb.hpp"
 #include "watch.hpp"
@@ -30,6 +31,7 @@ struct InspectArguments {
   int rounds = 0;
   std::uint64_t seed = 1;
   bool watch = false;
+  InspectMesh mesh;
 };
 
 constexpr int kTiles = 8;
@@ -195,17 +197,41 @@ Verb add_inspect(VerbParser parser) {
   parser.flag("--watch", own->watch,
               "do it again at every save in the cell file's folder, with the picture (--out)");
   parser.number("--rounds", own->rounds, "with --watch: end after so many (0: when interrupted)");
+  parser.text("--unit", own->mesh.unit, "of a mesh file: its unit, such as mm (m)");
+  parser.text("--density", own->mesh.density, "of a mesh file: what it is made of, 2700 kg/m^3");
+  parser.text("--cell", own->mesh.cell,
+              "of a mesh file: the cell whose arm it is of, in the arm's base frame, all joints at "
+              "zero");
+  parser.number("--apart", own->mesh.apart,
+                "of a mesh file: draw the bodies moved apart by so many times their distance");
   add_out(parser, own->a, ".png");
   parser.footer(
+      "In place of a cell file a mesh file (.stl, .obj, .ply, .gltf, .glb, .dae) is taken apart: "
+      "its "
+      "bodies,\n"
+      "whether each is closed, what is inside of what; with --cell also which link each belongs "
+      "to, "
+      "and\n"
+      "whether the joints' axes are where its bores and bosses are.\n"
       "The exit code is 1 when something is wrong (not when it is only missing or odd), and when "
       "a\n"
       "recorded pose is more than 1 mm from the model's.\n"
       "examples:\n"
       "  elbowroom inspect demo/glaze.cell.yaml\n"
       "  elbowroom inspect demo/glaze.cell.yaml --joint elbow --out elbow.png\n"
-      "  elbowroom inspect demo/glaze.cell.yaml --recorded demo/teasel.recorded.csv --fit zeros");
-  return {parser, [own] {
+      "  elbowroom inspect demo/glaze.cell.yaml --recorded demo/teasel.recorded.csv --fit zeros\n"
+      "  elbowroom inspect demo/teasel.stl --unit mm --cell demo/glaze.cell.yaml --out bodies.png");
+  return {parser, [own, parser] {
             check_endings(own->a, {".png"});
+            if (is_mesh_file(own->a.cell)) {
+              own->mesh.file = own->a.cell;
+              return answer_mesh(own->mesh, own->a);
+            }
+            for (const char* option : {"--unit", "--density", "--cell", "--apart"})
+              if (parser.given(option))
+                throw InputError(
+                    fmt::format("{} goes with a mesh file, and '{}' is none", option, own->a.cell),
+                    "name a mesh file in place of the cell file, or leave it out");
             if (!own->joint.empty() || own->random > 0) return answer_strip(*own);
             if (!own->a.outs.empty() && !own->watch)
               throw InputError(

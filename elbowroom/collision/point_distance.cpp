@@ -31,35 +31,31 @@ double to_cone(const Cone& cone, double across, double up) {
   return is_inside ? -away : away;
 }
 
-double to_triangle(const std::array<Vector3, 3>& corners, const Vector3& point) {
-  Simplex simplex;
-  simplex.count = 3;
-  for (std::size_t k = 0; k < 3; ++k) simplex.points[k].v = corners[k] - point;
-  return reduce_to_nearest(simplex).norm();
-}
-
-// Of many elements under a tree: the nearest one's.
-double to_nearest(const BoxTree& tree, const Vector3& point, auto distance_to) {
-  double nearest = std::numeric_limits<double>::infinity();
+// Of many elements under a tree: the nearest one, and how far it is.
+NearestFace nearest_of(const BoxTree& tree, const Vector3& point, auto distance_to) {
+  NearestFace nearest{-1, std::numeric_limits<double>::infinity()};
   tree.for_each_near(
-      {point, point}, [&] { return nearest; },
+      {point, point}, [&] { return nearest.distance; },
       [&](int item) {
-        nearest = std::min(nearest, distance_to(item));
+        if (const double away = distance_to(item); away < nearest.distance) nearest = {item, away};
         return true;
       });
   return nearest;
 }
 
 double to_mesh(const MeshData& mesh, const Vector3& point) {
-  const double away = to_nearest(mesh.tree, point,
-                                 [&](int face) { return to_triangle(mesh.triangle(face), point); });
+  const double away = nearest_face(mesh, point).distance;
   return encloses(mesh, point) ? -away : away;
 }
 
 double to_cloud(const CloudData& cloud, const Vector3& point) {
-  return to_nearest(cloud.tree, point, [&](int i) {
-    return std::max((cloud.points[static_cast<std::size_t>(i)] - point).norm() - cloud.radius, 0.0);
-  });
+  return nearest_of(cloud.tree, point,
+                    [&](int i) {
+                      return std::max(
+                          (cloud.points[static_cast<std::size_t>(i)] - point).norm() - cloud.radius,
+                          0.0);
+                    })
+      .distance;
 }
 
 double to_hull(const HullData& hull, const Vector3& point) {
@@ -70,6 +66,18 @@ double to_hull(const HullData& hull, const Vector3& point) {
 }
 
 }  // namespace
+
+double triangle_distance(const std::array<Vector3, 3>& corners, const Vector3& point) {
+  Simplex simplex;
+  simplex.count = 3;
+  for (std::size_t k = 0; k < 3; ++k) simplex.points[k].v = corners[k] - point;
+  return reduce_to_nearest(simplex).norm();
+}
+
+NearestFace nearest_face(const MeshData& mesh, const Vector3& point) {
+  return nearest_of(mesh.tree, point,
+                    [&](int face) { return triangle_distance(mesh.triangle(face), point); });
+}
 
 double point_distance(const Shape& shape, const Vector3& point) {
   if (const auto* box = std::get_if<Box>(&shape))

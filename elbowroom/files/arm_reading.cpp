@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "elbowroom/files/bodies_reading.hpp"
 #include "elbowroom/files/data_sheet_reading.hpp"
 #include "elbowroom/files/expansion.hpp"
 #include "elbowroom/files/joint_reading.hpp"
@@ -188,7 +189,7 @@ InputError placed_in(const Node& arm, const std::vector<Node>& sources, const In
 Arm read_arm(const Node& node, std::vector<Note>& notes) {
   expect_keys(node, "an arm",
               {"name", "mount", "stations", "colour", "rotations", "links", "dh", "data_sheet",
-               "robot_xml", "tools", "stances"});
+               "robot_xml", "bodies", "tools", "stances"});
   ArmDescription arm;
   arm.place = node.place;
   arm.name = as_text(need(node, "an arm", "name"), "an arm name");
@@ -206,6 +207,7 @@ Arm read_arm(const Node& node, std::vector<Note>& notes) {
   read_chain(node, colour, arm, sources, notes);
   if (const Node* tools = node.find("tools")) read_tools(*tools, arm);
   try {
+    if (const Node* bodies = node.find("bodies")) read_bodies(*bodies, colour, arm);
     if (const Node* stances = node.find("stances")) read_stances(*stances, arm);
     return Arm::build(arm);
   } catch (const InputError& error) {

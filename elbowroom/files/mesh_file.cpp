@@ -2,79 +2,165 @@
 
 #include <fmt/format.h>
 
-#include <assimp/postprocess.h>
 #include <assimp/scene.h>
+#include <algorithm>
 #include <assimp/Importer.hpp>
+#include <cctype>
 
 #include "elbowroom/files/find_file.hpp"
+#include "elbowroom/files/guarded.hpp"
+#include "elbowroom/files/surface_bytes.hpp"
 #include "elbowroom/model/hull.hpp"
 #include "elbowroom/model/mesh.hpp"
+#include "elbowroom/model/polygon.hpp"
 
 namespace er {
 namespace {
 
-void collect(const aiScene& scene, const aiNode& node, const aiMatrix4x4& outer, MeshSource& out) {
+std::optional<Colour> colour_of(const aiScene& scene, const aiMesh& mesh) {
+  if (mesh.mMaterialIndex >= scene.mNumMaterials) return std::nullopt;
+  const aiMaterial& material = *scene.mMaterials[mesh.mMaterialIndex];
+  aiString name;
+  // What the reader puts in where a file has no material.
+  if (material.Get(AI_MATKEY_NAME, name) == AI_SUCCESS &&
+      std::string(name.C_Str()) == AI_DEFAULT_MATERIAL_NAME)
+    return std::nullopt;
+  aiColor4D colour;
+  if (material.Get(AI_MATKEY_BASE_COLOR, colour) != AI_SUCCESS &&
+      material.Get(AI_MATKEY_COLOR_DIFFUSE, colour) != AI_SUCCESS)
+    return std::nullopt;
+  return Colour{static_cast<double>(colour.r), static_cast<double>(colour.g),
+                static_cast<double>(colour.b), static_cast<double>(colour.a)};
+}
+
+Surface surface_of(const aiScene& scene, const aiMesh& mesh, const aiMatrix4x4& at) {
+  Surface out{.name = mesh.mName.C_Str(), .colour = colour_of(scene, mesh)};
+  for (unsigned v = 0; v < mesh.mNumVertices; ++v) {
+    const aiVector3D p = at * mesh.mVertices[v];
+    out.corners.emplace_back(static_cast<double>(p.x), static_cast<double>(p.y),
+                             static_cast<double>(p.z));
+  }
+  const auto count = static_cast<unsigned>(out.corners.size());
+  std::vector<int> polygon;
+  for (unsigned f = 0; f < mesh.mNumFaces; ++f) {
+    const aiFace& face = mesh.mFaces[f];
+    polygon.clear();
+    for (unsigned k = 0; k < face.mNumIndices; ++k)
+      if (face.mIndices[k] < count) polygon.push_back(static_cast<int>(face.mIndices[k]));
+    if (polygon.size() == face.mNumIndices) cut_polygon(out.corners, polygon, out.faces);
+  }
+  if (at.Determinant() < 0)  // it mirrors
+    for (auto& face : out.faces) std::swap(face[1], face[2]);
+  return out;
+}
+
+void collect(const aiScene& scene, const aiNode& node, const aiMatrix4x4& outer,
+             std::vector<Surface>& out) {
   const aiMatrix4x4 here = outer * node.mTransformation;
   for (unsigned m = 0; m < node.mNumMeshes; ++m) {
-    const aiMesh& mesh = *scene.mMeshes[node.mMeshes[m]];
-    const auto first = static_cast<int>(out.points.size());
-    for (unsigned v = 0; v < mesh.mNumVertices; ++v) {
-      const aiVector3D p = here * mesh.mVertices[v];
-      out.points.emplace_back(static_cast<double>(p.x), static_cast<double>(p.y),
-                              static_cast<double>(p.z));
-    }
-    for (unsigned f = 0; f < mesh.mNumFaces; ++f) {
-      const aiFace& face = mesh.mFaces[f];
-      if (face.mNumIndices != 3) continue;  // a line or a point
-      std::array<int, 3> corners{};
-      for (unsigned k = 0; k < 3; ++k) corners[k] = first + static_cast<int>(face.mIndices[k]);
-      out.faces.push_back(corners);
-    }
+    Surface one = surface_of(scene, *scene.mMeshes[node.mMeshes[m]], here);
+    if (one.name.empty()) one.name = node.mName.C_Str();
+    // One body in several colours comes as several meshes of one name.
+    if (!out.empty() && out.back().name == one.name)
+      append(out.back(), one);
+    else
+      out.push_back(std::move(one));
   }
   for (unsigned c = 0; c < node.mNumChildren; ++c) collect(scene, *node.mChildren[c], here, out);
 }
 
-// Makes a shape of a mesh file, and gives its faults a place.
-template <class Make>
-auto from_mesh_file(const std::string& name, const Vector3& scale, const Place& place, Make make) {
-  MeshSource source = read_mesh_file(find_file(name, place.file, place));
-  for (Vector3& point : source.points) point = point.cwiseProduct(scale);
+void refuse_exchange_files(const std::filesystem::path& path) {
+  std::string ending = path.extension().string();
+  std::transform(ending.begin(), ending.end(), ending.begin(),
+                 [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
+  for (const char* exchange : {".step", ".stp", ".iges", ".igs"})
+    if (ending == exchange)
+      throw InputError(
+          "this is a CAD exchange file of exact surfaces, and what is read here are meshes",
+          "export it as STL, OBJ, PLY, glTF or COLLADA; a deviation of 0.1 mm will do",
+          {path.string(), 0, 0});
+}
+
+// The reader of so many formats stumbles over files that are broken, or takes all the memory there
+// is; `read` has it read.
+template <class Read>
+std::vector<Surface> read_guarded(const std::string& name, std::size_t bytes, Read read) {
+  const GuardLimits limits{.memory = (std::size_t{256} << 20) + 60 * bytes,
+                           .seconds = 3.0 + 1e-6 * static_cast<double>(bytes)};
   try {
-    return make(source);
+    return surfaces_of_bytes(guarded(
+        [&] {
+          Assimp::Importer importer;
+          const aiScene* scene = read(importer);
+          if (scene == nullptr || scene->mRootNode == nullptr)
+            throw InputError(importer.GetErrorString(),
+                             "readable are STL, OBJ, PLY, glTF and COLLADA");
+          std::vector<Surface> out;
+          collect(*scene, *scene->mRootNode, aiMatrix4x4(), out);
+          if (std::all_of(out.begin(), out.end(),
+                          [](const Surface& one) { return one.corners.empty(); }))
+            throw InputError("it has no points");
+          return bytes_of(out);
+        },
+        limits));
   } catch (const InputError& error) {
-    throw InputError(fmt::format("mesh '{}': {}", name, error.message()), error.advice(), place);
+    throw InputError(fmt::format("this mesh cannot be read: {}", error.message()), error.advice(),
+                     {name, 0, 0});
+  }
+}
+
+// Makes a shape of what is meant of a mesh file, and gives its faults a place.
+template <class Make>
+auto from_mesh_file(const FileOrigin& from, const Place& place, Make make) {
+  std::vector<Surface> surfaces = read_mesh_file(find_file(from.file, place.file, place));
+  for (Surface& surface : surfaces)
+    for (Vector3& corner : surface.corners) corner = corner.cwiseProduct(from.scale);
+  try {
+    if (!from.bodies.empty()) return make(bodies_of(surfaces).together(from.bodies));
+    Surface whole;
+    for (const Surface& surface : surfaces) append(whole, surface);
+    return make(std::move(whole));
+  } catch (const InputError& error) {
+    throw InputError(fmt::format("mesh '{}': {}", from.file, error.message()), error.advice(),
+                     place);
   }
 }
 
 }  // namespace
 
-MeshSource read_mesh_file(const std::filesystem::path& path) {
-  Assimp::Importer importer;
-  const aiScene* scene = importer.ReadFile(path.string(), aiProcess_Triangulate);
-  const Place place{path.string(), 0, 0};
-  if (scene == nullptr || scene->mRootNode == nullptr)
-    throw InputError(fmt::format("this mesh cannot be read: {}", importer.GetErrorString()),
-                     "readable are STL, OBJ, PLY, glTF and COLLADA", place);
-  MeshSource source;
-  collect(*scene, *scene->mRootNode, aiMatrix4x4(), source);
-  if (source.points.empty()) throw InputError("this mesh has no points", "", place);
-  return source;
+std::vector<Surface> read_mesh_file(const std::filesystem::path& path) {
+  refuse_exchange_files(path);
+  std::error_code none;
+  const auto bytes = std::filesystem::file_size(path, none);
+  if (none)
+    throw InputError("this mesh cannot be read: there is no such file", "", {path.string(), 0, 0});
+  return read_guarded(path.string(), bytes, [&](Assimp::Importer& importer) {
+    return importer.ReadFile(path.string(), 0);
+  });
 }
 
-Hull read_hull(const std::string& name, const Vector3& scale, const Place& place) {
-  return from_mesh_file(name, scale, place, [&](MeshSource& source) {
-    auto data = std::make_shared<HullData>(*hull_of(source.points).data);
-    data->file = name;
-    data->scale = scale;
+std::vector<Surface> parse_mesh(std::string_view content, const std::string& name) {
+  refuse_exchange_files(name);
+  std::string ending = std::filesystem::path(name).extension().string();
+  if (!ending.empty()) ending.erase(0, 1);
+  return read_guarded(name, content.size(), [&](Assimp::Importer& importer) {
+    return importer.ReadFileFromMemory(content.data(), content.size(), 0, ending.c_str());
+  });
+}
+
+Hull read_hull(const FileOrigin& from, const Place& place) {
+  return from_mesh_file(from, place, [&](Surface surface) {
+    auto data = std::make_shared<HullData>(*hull_of(surface.corners).data);
+    data->origin = from;
     return Hull{data};
   });
 }
 
-Mesh read_mesh(const std::string& name, const Vector3& scale, bool is_skin, const Place& place) {
-  return from_mesh_file(name, scale, place, [&](MeshSource& source) {
-    if (source.faces.empty())
+Mesh read_mesh(const FileOrigin& from, bool is_skin, const Place& place) {
+  return from_mesh_file(from, place, [&](Surface surface) {
+    if (surface.faces.empty())
       throw InputError("it has points and no triangles", "take it as a cloud:, or as a hull:");
-    return mesh_of(std::move(source.points), std::move(source.faces), is_skin, name, scale);
+    return mesh_of(std::move(surface.corners), std::move(surface.faces), is_skin, from);
   });
 }
 

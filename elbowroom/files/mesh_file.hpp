@@ -1,28 +1,30 @@
-// Mesh files (STL, OBJ, PLY, glTF, COLLADA), as hulls of their points or as they are.
+// Mesh files (STL, OBJ, PLY, glTF, COLLADA): as they are, as hulls of their points, or body by
+// body.
 #pragma once
 
-#include <array>
 #include <filesystem>
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "elbowroom/base/input_error.hpp"
+#include "elbowroom/bodies/split.hpp"
 #include "elbowroom/model/shape.hpp"
+#include "elbowroom/model/surface.hpp"
 
 namespace er {
 
-/// What is in a mesh file, in the file's own units and with its own node transforms applied.
-struct MeshSource {
-  std::vector<Vector3> points = {};
-  std::vector<std::array<int, 3>> faces = {};
-};
+/// A surface for each node of the file that has a name of its own, with its colour, in the file's
+/// own units and with all transforms of nodes applied. Points without triangles come, too. Throws
+/// InputError when the file cannot be read, holds no points, or is a CAD exchange file (STEP,
+/// IGES).
+std::vector<Surface> read_mesh_file(const std::filesystem::path& path);
+/// The same of a file's content; the ending of its name says what it is.
+std::vector<Surface> parse_mesh(std::string_view content, const std::string& name);
 
-/// Throws InputError when the file cannot be read, or holds no points.
-MeshSource read_mesh_file(const std::filesystem::path& path);
-
-/// A mesh file named in the file of `place`: looked for beside that file, then along the search
-/// path. `scale` is in metres per unit of the mesh. Faults of the mesh are errors at `place`.
-Hull read_hull(const std::string& name, const Vector3& scale, const Place& place);
-Mesh read_mesh(const std::string& name, const Vector3& scale, bool is_skin, const Place& place);
+/// The hull of what is meant of a mesh file, or the mesh itself. The file is looked for beside that
+/// of the place, then along the search path. Faults of the mesh are errors at `place`.
+Hull read_hull(const FileOrigin& from, const Place& place);
+Mesh read_mesh(const FileOrigin& from, bool is_skin, const Place& place);
 
 }  // namespace er

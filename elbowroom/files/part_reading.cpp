@@ -3,7 +3,9 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 
+#include "elbowroom/files/bodies_reading.hpp"
 #include "elbowroom/files/cloud_file.hpp"
 #include "elbowroom/files/mesh_file.hpp"
 #include "elbowroom/files/reading.hpp"
@@ -125,36 +127,34 @@ PlacedShape read_half_space(const Node& node, const Vector3*) {
   return {HalfSpace{}, {rotation_with_z(way.normalized()), Vector3::Zero()}};
 }
 
-// Metres per unit of a file.
-double unit_of(const Node& node) {
-  const Node* unit = node.find("unit");
-  if (unit == nullptr) return 1.0;
-  try {
-    const std::string text = as_text(*unit, "the unit of a file");
-    const Quantity one = in_unit(1.0, text);
-    if (!(one.dimension == dimension::length))
-      throw InputError(fmt::format("'{}' is no unit of length", text), "such as mm or m");
-    return one.si;
-  } catch (const InputError& error) {
-    throw unit->placed(error);
+FileOrigin mesh_named_in(const Node& node, const char* kind) {
+  FileOrigin out{.file = as_text(need(node, kind, "file"), "a mesh file"),
+                 .scale = Vector3::Constant(read_unit(node))};
+  const Node* bodies = node.find("bodies");
+  if (bodies == nullptr) return out;
+  for (const Node& one : as_list(*bodies, "bodies")) {
+    const double number = as_quantity(one, dimension::number);
+    if (number < 1.0 || number != std::floor(number))
+      throw one.error("bodies are named by their numbers: 1, 2 and so on",
+                      "`elbowroom inspect FILE` lists the bodies of a mesh file");
+    out.bodies.push_back(static_cast<int>(number));
   }
+  if (out.bodies.empty())
+    throw bodies->error("no body of the mesh is named", "leave out bodies: to take all of it");
+  return out;
 }
 
 PlacedShape read_hull_part(const Node& node, const Vector3*) {
-  expect_keys(node, "a hull", {"file", "unit"});
-  const Node& file = need(node, "a hull", "file");
-  return {read_hull(as_text(file, "a mesh file"), Vector3::Constant(unit_of(node)), file.place),
-          {}};
+  expect_keys(node, "a hull", {"file", "unit", "bodies"});
+  const FileOrigin from = mesh_named_in(node, "a hull");
+  return {read_hull(from, node.find("file")->place), {}};
 }
 
 PlacedShape read_mesh_part(const Node& node, const Vector3*) {
-  expect_keys(node, "a mesh", {"file", "unit", "skin"});
-  const Node& file = need(node, "a mesh", "file");
+  expect_keys(node, "a mesh", {"file", "unit", "bodies", "skin"});
+  const FileOrigin from = mesh_named_in(node, "a mesh");
   const Node* skin = node.find("skin");
-  const bool is_skin = skin != nullptr && as_yes(*skin);
-  return {read_mesh(as_text(file, "a mesh file"), Vector3::Constant(unit_of(node)), is_skin,
-                    file.place),
-          {}};
+  return {read_mesh(from, skin != nullptr && as_yes(*skin), node.find("file")->place), {}};
 }
 
 PlacedShape read_cloud_part(const Node& node, const Vector3*) {
@@ -163,7 +163,7 @@ PlacedShape read_cloud_part(const Node& node, const Vector3*) {
   const Node& radius = need(node, "a cloud", "radius");
   const double size = as_quantity(radius, dimension::length);
   if (!(size > 0.0)) throw radius.error("the radius of a cloud's points must be above zero");
-  return {read_cloud(as_text(file, "a file of points"), unit_of(node), size, file.place), {}};
+  return {read_cloud(as_text(file, "a file of points"), read_unit(node), size, file.place), {}};
 }
 
 struct Kind {

@@ -42,7 +42,7 @@ std::vector<fs::path> examples(const std::string& page) {
 
 TEST_CASE("the smallest cell of the docs inspects without a finding but its bare base") {
   const auto files = examples("cell-file.md");
-  REQUIRE(files.size() == 7);
+  REQUIRE(files.size() == 8);
   const Inspection found = inspect(load_cell(files[0]));
   for (const fs::path& file : files) fs::remove(file);
   REQUIRE(found.findings.size() == 1);
@@ -51,6 +51,8 @@ TEST_CASE("the smallest cell of the docs inspects without a finding but its bare
 
 TEST_CASE("every cell of the docs loads and says what its page says") {
   const auto files = examples("cell-file.md");
+  const fs::path mesh = files[0].parent_path() / "teasel.stl";
+  fs::copy_file(DEMO_DIR "/teasel.stl", mesh, fs::copy_options::overwrite_existing);
   std::vector<Cell> cells;
   for (const fs::path& file : files) {
     cells.push_back(load_cell(file));
@@ -67,7 +69,9 @@ TEST_CASE("every cell of the docs loads and says what its page says") {
   CHECK(cells[4].arm("").tool("hook").tip.position.z() == 0.1);
   CHECK(cells[5].arms().size() == 4);
   CHECK(cells[5].arm("sheet").limits().lower[2] == Approx(-150.0_deg));
-  CHECK(cells[6].zones()[0].distance == 0.15);
+  fs::remove(mesh);
+  CHECK(cells[6].arm("teasel").links()[2].parts.size() == 4);
+  CHECK(cells[7].zones()[0].distance == 0.15);
 }
 
 TEST_CASE(

@@ -1,0 +1,30 @@
+// Which link of an arm each body of a mesh belongs to.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "elbowroom/bodies/split.hpp"
+#include "elbowroom/model/arm.hpp"
+
+namespace er {
+
+/// How one body was given to a link, and how sure that is.
+struct BodyOnLink {
+  int body = 0;      ///< its number
+  int link = 0;      ///< of the arm
+  int over = 0;      ///< the number of the body that it hangs on; 0: the one nearest to the mount
+  double off = 0.0;  ///< m, on average, that its surface is from the middle of the link
+  int second = -1;   ///< the next best link with all else as it is; -1: none
+  double margin = 0.0;  ///< m that this is worse
+  bool spans = false;   ///< it goes through a joint and on along the next link
+};
+
+/// Bodies in the arm's base frame, all its joints at zero, metres. Each body hangs on one that it
+/// is nearest to, from the body at the mount outward; of all ways to give them to links in that
+/// order the one is taken for which bodies are nearest to the middle lines of their links, and go
+/// over from one link to the next near the joint between them. What is inside of another body
+/// belongs to its link. A proposal: look at it.
+std::vector<BodyOnLink> propose_links(const Bodies& bodies, const Arm& arm);
+
+}  // namespace er

@@ -1,0 +1,51 @@
+// What is in a mesh file, and what is wrong with it; held against an arm where one is given.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "elbowroom/bodies/axis_check.hpp"
+#include "elbowroom/bodies/bulge.hpp"
+#include "elbowroom/bodies/link_proposal.hpp"
+
+namespace er {
+
+struct MeshInspectionOptions {
+  std::string file = {};  ///< for the text alone
+  std::string unit = "m";
+  double scale = 1.0;                  ///< m per unit of the file
+  std::optional<double> density = {};  ///< kg/m^3
+  /// All joints at zero, in whose base frame the mesh is; null: none.
+  const Arm* arm = nullptr;
+  /// A link for each body, by its number less one, -1 for none: in place of a proposal.
+  std::vector<int> links = {};
+};
+
+struct MeshInspection {
+  MeshInspectionOptions asked = {};
+  Bodies bodies = {};
+  std::vector<Inertial> inertials = {};   ///< of each body that is closed, by density (or 1)
+  std::vector<Bulge> bulges = {};         ///< of each body's hull; nothing where it has none
+  std::vector<BodyOnLink> proposed = {};  ///< empty without an arm, or with links given
+  std::vector<int> links = {};            ///< of each body; empty without an arm
+  std::vector<AxisFit> axes = {};
+  std::vector<std::string> wrong = {};  ///< the worst first; empty: the verdict is yes
+  std::vector<std::string> odd = {};
+
+  [[nodiscard]] bool passed() const { return wrong.empty(); }
+  /// "yes: 19 bodies, all closed; every axis is where the mesh has it".
+  [[nodiscard]] std::string summary() const;
+  [[nodiscard]] std::string report() const;
+  /// What goes into the arm's description in a cell file once it was looked at; "" without an arm.
+  [[nodiscard]] std::string proposal() const;
+};
+
+/// Surfaces in the file's own unit. Throws InputError as bodies_of does.
+MeshInspection inspect_mesh(std::vector<Surface> surfaces, const MeshInspectionOptions& options);
+
+/// Which units a size speaks for when it is not believable in the one that was taken; "" when it
+/// is: "it would be 1205 m long: is its unit mm?".
+std::string unit_doubt(double size, double scale, const Arm* arm);
+
+}  // namespace er

@@ -1,0 +1,42 @@
+// A file of one piece taken apart into bodies.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "elbowroom/bodies/mend.hpp"
+
+namespace er {
+
+/// Triangles that hang together by their edges, with the hollows inside of them.
+struct MeshBody {
+  int number = 0;  ///< from 1, the largest first
+  Surface surface = {};
+  SurfaceHealth health = {};
+  AlignedBox box = {};
+  double volume = 0.0;  ///< m^3, without its hollows; 0 unless it is closed
+  int hollows = 0;      ///< closed surfaces inside of it that face into it
+  int inside_of = 0;    ///< the number of the smallest body whose outermost surface holds all of it
+  bool turned = false;  ///< it faced inwards, and was turned over
+
+  [[nodiscard]] Vector3 size() const { return box.high - box.low; }
+};
+
+struct Bodies {
+  std::vector<MeshBody> list = {};       ///< by the size of their boxes, then as in the file
+  std::vector<std::string> mended = {};  ///< what was done to the whole
+  Vector3 low = Vector3::Zero();         ///< of the box that holds all
+  Vector3 high = Vector3::Zero();
+
+  /// Throws InputError for a number that is none of theirs.
+  [[nodiscard]] const MeshBody& numbered(int number) const;
+  /// Some of them as one surface.
+  [[nodiscard]] Surface together(const std::vector<int>& numbers) const;
+};
+
+/// Mends a surface (mend) and takes it apart. A body that faces inwards is turned over unless it is
+/// the hollow of another, which then it belongs to. Two that touch at an edge or a face are two.
+/// Names of surfaces go with their bodies: one that comes as several has a name from each.
+Bodies bodies_of(const std::vector<Surface>& surfaces);
+
+}  // namespace er

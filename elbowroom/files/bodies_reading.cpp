@@ -1,0 +1,133 @@
+#include "elbowroom/files/bodies_reading.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "elbowroom/bodies/bodies_on_links.hpp"
+#include "elbowroom/bodies/mesh_inspection.hpp"
+#include "elbowroom/files/find_file.hpp"
+#include "elbowroom/files/mesh_file.hpp"
+#include "elbowroom/files/reading.hpp"
+
+namespace er {
+namespace {
+
+constexpr int kLeftOut = -1;
+constexpr int kNotNamed = -2;
+
+// Each body named once, under its link or as left out.
+class BodyList {
+ public:
+  explicit BodyList(const Bodies& bodies) : link_of_(bodies.list.size(), kNotNamed) {}
+
+  void give(const Node& numbers, int link, const std::string& to) {
+    for (const Node& one : as_list(numbers, "numbers of bodies")) {
+      const double number = as_quantity(one, dimension::number);
+      if (number < 1.0 || number != std::floor(number) ||
+          number > static_cast<double>(link_of_.size()))
+        throw one.error(fmt::format("there is no body {:g}: they are numbered from 1 to {}", number,
+                                    link_of_.size()),
+                        "`elbowroom inspect FILE` lists the bodies of a mesh file");
+      int& here = link_of_[static_cast<std::size_t>(number - 1.0)];
+      if (here != kNotNamed)
+        throw one.error(fmt::format("body {:g} is given twice, the second time to {}", number, to),
+                        "keep one");
+      here = link;
+    }
+  }
+
+  // Those inside of others go where these go.
+  std::vector<int> take(const Bodies& bodies, const Node& node) {
+    std::vector<int> missing;
+    for (const MeshBody& body : bodies.list) {
+      int& here = link_of_[static_cast<std::size_t>(body.number - 1)];
+      const MeshBody* outer = &body;
+      while (outer->inside_of > 0) outer = &bodies.numbered(outer->inside_of);
+      if (here == kNotNamed && outer != &body)
+        here = link_of_[static_cast<std::size_t>(outer->number - 1)];
+      if (here == kNotNamed) missing.push_back(body.number);
+    }
+    if (!missing.empty())
+      throw node.error(
+          fmt::format("{} {} of this mesh given to no link",
+                      missing.size() == 1 ? fmt::format("body {}", missing.front())
+                                          : fmt::format("bodies {}", fmt::join(missing, ", ")),
+                      missing.size() == 1 ? "is" : "are"),
+          "name it under links:, or under leave_out: if it is not to count");
+    return std::move(link_of_);
+  }
+
+ private:
+  std::vector<int> link_of_;
+};
+
+int link_named(const Node::Entry& entry, const ArmDescription& arm) {
+  std::vector<std::string> names;
+  for (const Link& link : arm.links) {
+    if (link.name == entry.key) return static_cast<int>(names.size());
+    names.push_back(link.name);
+  }
+  InputError error = unknown_name("link", entry.key, names);
+  throw InputError(error.message(), error.advice(), entry.key_place);
+}
+
+}  // namespace
+
+double read_unit(const Node& node) {
+  const Node* unit = node.find("unit");
+  if (unit == nullptr) return 1.0;
+  try {
+    const std::string text = as_text(*unit, "the unit of a file");
+    const Quantity one = in_unit(1.0, text);
+    if (!(one.dimension == dimension::length))
+      throw InputError(fmt::format("'{}' is no unit of length", text), "such as mm or m");
+    return one.si;
+  } catch (const InputError& error) {
+    throw unit->placed(error);
+  }
+}
+
+void read_bodies(const Node& node, const Colour& colour, ArmDescription& arm) {
+  expect_keys(node, "bodies", {"file", "unit", "links", "leave_out", "shape", "density"});
+  const Node& file = need(node, "bodies", "file");
+  BodiesOnLinks options{.origin = {.file = as_text(file, "a mesh file"),
+                                   .scale = Vector3::Constant(read_unit(node)),
+                                   .bodies = {}},
+                        .colour = colour};
+  if (const Node* shape = node.find("shape")) {
+    static const std::vector<std::string> kShapes{"hull", "mesh"};
+    const std::string text = as_text(*shape, "the shape of bodies");
+    if (std::find(kShapes.begin(), kShapes.end(), text) == kShapes.end())
+      throw shape->placed(unknown_name("shape of bodies", text, kShapes));
+    options.as_meshes = text == "mesh";
+  }
+  if (const Node* density = node.find("density")) {
+    options.density = as_quantity(*density, dimension::density);
+    if (!(*options.density > 0.0)) throw density->error("a density must be above zero");
+  }
+  const Node& links = need(node, "bodies", "links");
+  if (links.kind != Node::Kind::map)
+    throw links.error("expected links with the numbers of their bodies",
+                      "write them like base: [1, 4]");
+  std::vector<Surface> surfaces =
+      read_mesh_file(find_file(options.origin.file, file.place.file, file.place));
+  std::erase_if(surfaces, [](const Surface& one) { return one.faces.empty(); });
+  for (Surface& surface : surfaces)
+    for (Vector3& corner : surface.corners) corner = corner.cwiseProduct(options.origin.scale);
+  try {
+    const Bodies bodies = bodies_of(surfaces);
+    BodyList list(bodies);
+    for (const Node::Entry& entry : links.entries)
+      list.give(entry.value, link_named(entry, arm), entry.key);
+    if (const Node* left = node.find("leave_out")) list.give(*left, kLeftOut, "what is left out");
+    add_bodies(arm, bodies, list.take(bodies, node), options);
+  } catch (const InputError& error) {
+    if (error.place().line > 0) throw;
+    throw InputError(fmt::format("mesh '{}': {}", options.origin.file, error.message()),
+                     error.advice(), file.place);
+  }
+}
+
+}  // namespace er

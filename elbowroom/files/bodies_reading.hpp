@@ -1,0 +1,16 @@
+// How an arm is given the bodies of a mesh file.
+#pragma once
+
+#include "elbowroom/files/document.hpp"
+#include "elbowroom/model/arm.hpp"
+
+namespace er {
+
+/// The key `bodies` of an arm: see docs/cell-file.md. Adds to the parts of the arm's links, which
+/// are there already.
+void read_bodies(const Node& node, const Colour& colour, ArmDescription& arm);
+
+/// Metres per unit of a file: the key `unit` of a hull, mesh, cloud, or of bodies; 1 without it.
+double read_unit(const Node& node);
+
+}  // namespace er

@@ -1,0 +1,107 @@
+#include "elbowroom/files/mesh_json.hpp"
+
+#include <fmt/format.h>
+
+#include <utility>
+#include <vector>
+
+#include "elbowroom/files/json.hpp"
+
+namespace er {
+namespace {
+
+using Members = std::vector<std::pair<std::string, std::string>>;
+
+std::string yes_or_no(bool value) { return value ? "true" : "false"; }
+std::string vector_json(const Vector3& v) { return json_of(Posture(v)); }
+
+std::string list_json(const std::vector<std::string>& items) {
+  return fmt::format("[{}]", fmt::join(items, ","));
+}
+
+std::string inertia_json(const Matrix3& inertia) {
+  Members out;
+  const char* names = "xyz";
+  for (Eigen::Index i = 0; i < 3; ++i)
+    for (Eigen::Index k = i; k < 3; ++k)
+      out.emplace_back(std::string{names[i], names[k]}, json_of(inertia(i, k)));
+  return json_object(out);
+}
+
+std::string body_json(const MeshInspection& inspection, std::size_t i) {
+  const MeshBody& body = inspection.bodies.list[i];
+  Members out{{"number", json_of(body.number)},
+              {"name", json_of(body.surface.name)},
+              {"triangles", json_of(static_cast<double>(body.surface.faces.size()))},
+              {"low", vector_json(body.box.low)},
+              {"high", vector_json(body.box.high)},
+              {"area", json_of(body.health.area)},
+              {"closed", yes_or_no(body.health.is_closed())},
+              {"open_edges", json_of(body.health.open_edges)},
+              {"turned_edges", json_of(body.health.turned_edges)},
+              {"hollows", json_of(body.hollows)},
+              {"turned_over", yes_or_no(body.turned)},
+              {"inside_of", json_of(body.inside_of)},
+              {"hull_out", json_of(inspection.bulges[i].most)}};
+  if (body.volume > 0.0) {
+    out.emplace_back("volume", json_of(body.volume));
+    out.emplace_back("centre", vector_json(inspection.inertials[i].centre));
+    if (inspection.asked.density) {
+      out.emplace_back("mass", json_of(inspection.inertials[i].mass));
+      out.emplace_back("inertia", inertia_json(inspection.inertials[i].inertia));
+    }
+  }
+  if (!inspection.links.empty()) {
+    const int link = inspection.links[i];
+    const auto& links = inspection.asked.arm->links();
+    const auto name = [&](int l) {
+      return l < 0 ? std::string("") : links[static_cast<std::size_t>(l)].name;
+    };
+    out.emplace_back("link", json_of(name(link)));
+    if (!inspection.proposed.empty() && inspection.proposed[i].second >= 0) {
+      out.emplace_back("second_link", json_of(name(inspection.proposed[i].second)));
+      out.emplace_back("margin", json_of(inspection.proposed[i].margin));
+    }
+  }
+  return json_object(out);
+}
+
+std::string axis_json(const AxisFit& fit) {
+  Members out{{"joint", json_of(fit.joint)}};
+  if (fit.feature) {
+    out.emplace_back("feature", json_object({{"body", json_of(fit.feature->body)},
+                                             {"bore", yes_or_no(fit.feature->is_bore)},
+                                             {"radius", json_of(fit.feature->radius)},
+                                             {"length", json_of(fit.feature->length)},
+                                             {"middle", vector_json(fit.feature->middle)},
+                                             {"axis", vector_json(fit.feature->axis)},
+                                             {"worst", json_of(fit.feature->worst)}}));
+    out.emplace_back("off", vector_json(fit.off));
+    out.emplace_back("tilt", json_of(fit.tilt));
+  }
+  if (fit.doubt)
+    out.emplace_back("doubt", json_object({{"from", json_of(fit.doubt->from)},
+                                           {"along", vector_json(fit.doubt->along)},
+                                           {"described", json_of(fit.doubt->described)},
+                                           {"measured", json_of(fit.doubt->measured)},
+                                           {"opposite", yes_or_no(fit.doubt->opposite)}}));
+  return json_object(out);
+}
+
+}  // namespace
+
+std::string json_of(const MeshInspection& inspection) {
+  std::vector<std::string> bodies;
+  for (std::size_t i = 0; i < inspection.bodies.list.size(); ++i)
+    bodies.push_back(body_json(inspection, i));
+  std::vector<std::string> axes;
+  for (const AxisFit& fit : inspection.axes) axes.push_back(axis_json(fit));
+  return json_object({{"unit", json_of(inspection.asked.unit)},
+                      {"bodies", list_json(bodies)},
+                      {"axes", list_json(axes)},
+                      {"wrong", json_of(inspection.wrong)},
+                      {"odd", json_of(inspection.odd)},
+                      {"proposal", json_of(inspection.proposal())}});
+}
+
+}  // namespace er

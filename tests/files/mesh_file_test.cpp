@@ -1,0 +1,373 @@
+// Mesh files of all formats, body by body, and arms made of them.
+#include "elbowroom/files/mesh_file.hpp"
+
+#include <fmt/format.h>
+
+#include <catch2/catch.hpp>
+#include <cstdlib>
+#include <filesystem>
+#include <fstream>
+#include <sstream>
+
+#include "elbowroom/files/cell_file.hpp"
+#include "elbowroom/files/cell_writer.hpp"
+#include "elbowroom/files/guarded.hpp"
+#include "elbowroom/files/robot_xml.hpp"
+#include "elbowroom/kinematics/forward.hpp"
+#include "elbowroom/model/mesh.hpp"
+#include "support/demo.hpp"
+#include "support/folder.hpp"
+#include "support/meshes.hpp"
+#include "support/sanitized.hpp"
+
+using namespace er;
+using namespace er::test;
+using Catch::Contains;
+
+namespace {
+
+// A box of 100 by 200 by 300, and a smaller one beside it.
+std::vector<Surface> two_boxes() {
+  std::vector<Surface> out;
+  for (const double size : {1.0, 0.5}) {
+    const Mesh box = box_mesh(Vector3(100, 200, 300) * size);
+    Surface one{.name = size == 1.0 ? "large" : "small",
+                .corners = box.data->corners,
+                .faces = box.data->faces};
+    for (Vector3& corner : one.corners) corner.x() += size == 1.0 ? 0.0 : 400.0;
+    out.push_back(std::move(one));
+  }
+  return out;
+}
+
+std::string as_text_stl(const std::vector<Surface>& surfaces) {
+  std::string out;
+  for (const Surface& one : surfaces) {
+    out += "solid " + one.name + "\n";
+    for (std::size_t i = 0; i < one.faces.size(); ++i) {
+      out += "facet normal 0 0 0\nouter loop\n";
+      for (const Vector3& p : one.triangle(i))
+        out += fmt::format("vertex {} {} {}\n", p.x(), p.y(), p.z());
+      out += "endloop\nendfacet\n";
+    }
+    out += "endsolid " + one.name + "\n";
+  }
+  return out;
+}
+
+std::string as_binary_stl(const std::vector<Surface>& surfaces) {
+  std::string out(80, ' ');
+  Surface whole;
+  for (const Surface& one : surfaces) append(whole, one);
+  const auto count = static_cast<std::uint32_t>(whole.faces.size());
+  out.append(reinterpret_cast<const char*>(&count), 4);
+  for (std::size_t i = 0; i < whole.faces.size(); ++i) {
+    out.append(12, '\0');
+    for (const Vector3& p : whole.triangle(i))
+      for (const double value : p) {
+        const auto one = static_cast<float>(value);
+        out.append(reinterpret_cast<const char*>(&one), 4);
+      }
+    out.append(2, '\0');
+  }
+  return out;
+}
+
+std::string as_obj(const std::vector<Surface>& surfaces) {
+  std::string out;
+  int first = 1;
+  for (const Surface& one : surfaces) {
+    out += "o " + one.name + "\n";
+    for (const Vector3& p : one.corners) out += fmt::format("v {} {} {}\n", p.x(), p.y(), p.z());
+    for (const auto& f : one.faces)
+      out += fmt::format("f {} {} {}\n", f[0] + first, f[1] + first, f[2] + first);
+    first += static_cast<int>(one.corners.size());
+  }
+  return out;
+}
+
+std::string as_ply(const std::vector<Surface>& surfaces) {
+  Surface whole;
+  for (const Surface& one : surfaces) append(whole, one);
+  std::string out = fmt::format(
+      "ply\nformat ascii 1.0\nelement vertex {}\nproperty float x\nproperty float y\nproperty "
+      "float "
+      "z\nelement face {}\nproperty list uchar int vertex_indices\nend_header\n",
+      whole.corners.size(), whole.faces.size());
+  for (const Vector3& p : whole.corners) out += fmt::format("{} {} {}\n", p.x(), p.y(), p.z());
+  for (const auto& f : whole.faces) out += fmt::format("3 {} {} {}\n", f[0], f[1], f[2]);
+  return out;
+}
+
+// In centimetres, which the format lets a file say.
+std::string as_collada(const std::vector<Surface>& surfaces) {
+  std::string geometries;
+  std::string nodes;
+  for (const Surface& one : surfaces) {
+    std::string points;
+    for (const Vector3& p : one.corners) points += fmt::format("{} {} {} ", p.x(), p.y(), p.z());
+    std::string faces;
+    for (const auto& f : one.faces) faces += fmt::format("{} {} {} ", f[0], f[1], f[2]);
+    geometries += fmt::format(
+        "<geometry id=\"{0}\" name=\"{0}\"><mesh><source id=\"{0}p\"><float_array id=\"{0}a\" "
+        "count=\"{1}\">{2}</float_array><technique_common><accessor source=\"#{0}a\" count=\"{3}\" "
+        "stride=\"3\"><param name=\"X\" type=\"float\"/><param name=\"Y\" type=\"float\"/><param "
+        "name=\"Z\" type=\"float\"/></accessor></technique_common></source><vertices "
+        "id=\"{0}v\"><input "
+        "semantic=\"POSITION\" source=\"#{0}p\"/></vertices><triangles count=\"{4}\"><input "
+        "semantic=\"VERTEX\" source=\"#{0}v\" "
+        "offset=\"0\"/><p>{5}</p></triangles></mesh></geometry>",
+        one.name, 3 * one.corners.size(), points, one.corners.size(), one.faces.size(), faces);
+    nodes += fmt::format("<node id=\"n{0}\" name=\"{0}\"><instance_geometry url=\"#{0}\"/></node>",
+                         one.name);
+  }
+  return "<?xml version=\"1.0\"?><COLLADA xmlns=\"http://www.collada.org/2005/11/COLLADASchema\" "
+         "version=\"1.4.1\"><asset><unit name=\"millimeter\" "
+         "meter=\"0.001\"/><up_axis>Z_UP</up_axis>"
+         "</asset><library_geometries>" +
+         geometries + "</library_geometries><library_visual_scenes><visual_scene id=\"s\">" +
+         nodes +
+         "</visual_scene></library_visual_scenes><scene><instance_visual_scene url=\"#s\"/></scene>"
+         "</COLLADA>";
+}
+
+std::string base64(const std::string& bytes) {
+  const char* const kLetters = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/";
+  std::string out;
+  for (std::size_t i = 0; i < bytes.size(); i += 3) {
+    unsigned word = 0;
+    for (std::size_t k = 0; k < 3; ++k)
+      word = word << 8 | (i + k < bytes.size() ? static_cast<unsigned char>(bytes[i + k]) : 0U);
+    for (std::size_t k = 0; k < 4; ++k)
+      out += i + k > bytes.size() ? '=' : kLetters[word >> (18 - 6 * k) & 63U];
+  }
+  return out;
+}
+
+// In metres, as the format has it; each body a mesh, on a node that says where it is.
+std::string as_gltf(const std::vector<Surface>& surfaces) {
+  std::string bytes;
+  std::string views;
+  std::string accessors;
+  std::string meshes;
+  std::string nodes;
+  for (std::size_t i = 0; i < surfaces.size(); ++i) {
+    const Surface& one = surfaces[i];
+    const char* const comma = i == 0 ? "" : ",";
+    const std::size_t begin = bytes.size();
+    const AlignedBox box = box_of(one);
+    for (const Vector3& p : one.corners)
+      for (Eigen::Index k = 0; k < 3; ++k) {
+        const auto value = static_cast<float>(p[k] - (k == 0 ? box.middle().x() : 0.0));
+        bytes.append(reinterpret_cast<const char*>(&value), 4);
+      }
+    const std::size_t middle = bytes.size();
+    for (const auto& face : one.faces)
+      for (const int corner : face) {
+        const auto value = static_cast<std::uint32_t>(corner);
+        bytes.append(reinterpret_cast<const char*>(&value), 4);
+      }
+    views += fmt::format(
+        "{}{{\"buffer\":0,\"byteOffset\":{},\"byteLength\":{}}},{{\"buffer\":0,"
+        "\"byteOffset\":{},\"byteLength\":{}}}",
+        comma, begin, middle - begin, middle, bytes.size() - middle);
+    const Vector3 half = box.half();
+    accessors += fmt::format(
+        "{}{{\"bufferView\":{},\"componentType\":5126,\"count\":{},\"type\":\"VEC3\",\"min\":[{},{}"
+        ",{}"
+        "],\"max\":[{},{},{}]}},{{\"bufferView\":{},\"componentType\":5125,\"count\":{},\"type\":"
+        "\"SCALAR\"}}",
+        comma, 2 * i, one.corners.size(), -half.x(), box.low.y(), box.low.z(), half.x(),
+        box.high.y(), box.high.z(), 2 * i + 1, 3 * one.faces.size());
+    meshes += fmt::format(
+        "{}{{\"name\":\"{}\",\"primitives\":[{{\"attributes\":{{\"POSITION\":{}}},\"indices\":{}}}]"
+        "}}",
+        comma, one.name, 2 * i, 2 * i + 1);
+    nodes += fmt::format("{}{{\"name\":\"{}\",\"mesh\":{},\"translation\":[{},0,0]}}", comma,
+                         one.name, i, box.middle().x());
+  }
+  return fmt::format(
+      "{{\"asset\":{{\"version\":\"2.0\"}},\"scene\":0,\"scenes\":[{{\"nodes\":[0,1]}}],\"nodes\":["
+      "{}],"
+      "\"meshes\":[{}],\"accessors\":[{}],\"bufferViews\":[{}],\"buffers\":[{{\"byteLength\":{},"
+      "\"uri\":\"data:application/octet-stream;base64,{}\"}}]}}",
+      nodes, meshes, accessors, views, bytes.size(), base64(bytes));
+}
+
+std::string fault(const std::string& file) {
+  try {
+    read_mesh_file(file);
+  } catch (const InputError& error) {
+    return error.what();
+  }
+  return "";
+}
+
+std::string demo_arm(const std::string& bodies) {
+  std::ostringstream all;
+  all << std::ifstream(DEMO_DIR "/cad.cell.yaml").rdbuf();
+  const std::string text = all.str();
+  const std::size_t begin = text.find("    bodies:");
+  const std::size_t end = text.find("    stances:");
+  return text.substr(0, begin) + bodies + text.substr(end);
+}
+
+}  // namespace
+
+TEST_CASE("each format gives the same two bodies") {
+  const Folder folder;
+  struct One {
+    const char* name;
+    std::string text;
+    bool has_names;
+    double unit;
+  };
+  for (const One& one : {One{"text.stl", as_text_stl(two_boxes()), true, 1.0},
+                         One{"binary.stl", as_binary_stl(two_boxes()), false, 1.0},
+                         One{"names.obj", as_obj(two_boxes()), true, 1.0},
+                         One{"plain.ply", as_ply(two_boxes()), false, 1.0},
+                         One{"said.dae", as_collada(two_boxes()), true, 1e-3},
+                         One{"metres.gltf", as_gltf(two_boxes()), true, 1.0}}) {
+    INFO(one.name);
+    const Bodies bodies = bodies_of(read_mesh_file(folder.write(one.name, one.text)));
+    REQUIRE(bodies.list.size() == 2);
+    CHECK(bodies.list[0].volume == Approx(6e6 * std::pow(one.unit, 3)));
+    CHECK(bodies.list[1].volume == Approx(0.75e6 * std::pow(one.unit, 3)));
+    CHECK((bodies.list[1].box.middle() / one.unit - Vector3(400, 0, 0)).norm() < 1e-3);
+    if (one.has_names) CHECK(bodies.list[1].surface.name == "small");
+  }
+}
+
+TEST_CASE("files that are no meshes, or broken, say so") {
+  const Folder folder;
+  CHECK_THAT(fault(folder.write("part.step", "ISO-10303-21;")), Contains("part.step") &&
+                                                                    Contains("CAD exchange file") &&
+                                                                    Contains("export it as STL"));
+  CHECK_THAT(fault(folder.write("PART.IGS", "")), Contains("CAD exchange file"));
+  CHECK_THAT(fault(folder.write("empty.stl", "")), Contains("cannot be read"));
+  CHECK_THAT(fault(folder.write("words.obj", "once upon a time\n")), !Contains("internal"));
+  CHECK_THAT(fault((folder / "none.stl")), Contains("cannot be read"));
+  std::string cut = as_binary_stl(two_boxes());
+  cut.resize(cut.size() / 2);
+  CHECK_THAT(fault(folder.write("cut.stl", cut)), Contains("cannot be read"));
+  std::string nan = as_ply(two_boxes());
+  nan.replace(nan.find("-50 "), 3, "nan");
+  CHECK_THROWS_WITH(bodies_of(read_mesh_file(folder.write("nan.ply", nan))),
+                    Contains("is not finite"));
+  // A million triangles that are none.
+  std::string header(80, ' ');
+  const std::uint32_t count = 1000000;
+  header.append(reinterpret_cast<const char*>(&count), 4);
+  header.append(std::size_t{50} * count, '\0');
+  CHECK_THROWS_WITH(bodies_of(read_mesh_file(folder.write("dots.stl", header))),
+                    Contains("no triangle of this mesh has three different corners"));
+}
+
+TEST_CASE("polygons of a file become triangles, convex or not") {
+  const Folder folder;
+  // An L of 3 by 3 less 2 by 2, 1 high.
+  const std::string text =
+      "v 0 0 0\nv 3 0 0\nv 3 1 0\nv 1 1 0\nv 1 3 0\nv 0 3 0\nv 0 0 1\nv 3 0 1\nv 3 1 1\nv 1 1 1\n"
+      "v 1 3 1\nv 0 3 1\nf 6 5 4 3 2 1\nf 7 8 9 10 11 12\nf 1 2 8 7\nf 2 3 9 8\nf 3 4 10 9\n"
+      "f 4 5 11 10\nf 5 6 12 11\nf 6 1 7 12\n";
+  const Bodies bodies = bodies_of(read_mesh_file(folder.write("l.obj", text)));
+  REQUIRE(bodies.list.size() == 1);
+  CHECK(bodies.list[0].surface.faces.size() == 20);
+  CHECK(bodies.list[0].volume == Approx(5.0));
+  CHECK(bodies.list[0].health.area == Approx(2 * 5.0 + 12.0));
+  CHECK(bodies.mended.empty());
+}
+
+TEST_CASE("files that make their reader fail, or go on for ever, are refused") {
+  CHECK(guarded([] { return std::string("done\0done", 9); }, {}) == std::string("done\0done", 9));
+  CHECK_THROWS_WITH(guarded([]() -> std::string { std::abort(); }, {}),
+                    Contains("it makes its reader fail"));
+  CHECK_THROWS_WITH(guarded(
+                        []() -> std::string {
+                          const volatile bool goes_on = true;
+                          while (goes_on) continue;
+                          return "";
+                        },
+                        {.seconds = 1.0}),
+                    Contains("took more than 1 s"));
+  CHECK_THROWS_WITH(guarded([]() -> std::string { throw InputError("odd", "even it out"); }, {}),
+                    Contains("odd") && Contains("even it out"));
+  if (!kSanitized)
+    CHECK_THROWS_WITH(
+        guarded([] { return std::string(std::size_t{1} << 33, 'x'); }, {.memory = 1 << 26}),
+        Contains("more memory"));
+}
+
+TEST_CASE("parts may be single bodies of a file, and are written back so") {
+  const Folder folder;
+  folder.write("two.stl", as_binary_stl(two_boxes()));
+  const auto cell = [&](const std::string& part) {
+    return load_cell(folder.write(
+        "one.cell.yaml",
+        "elbowroom: cell/1\nfixtures:\n  - name: thing\n    parts: [{" + part + "}]\n"));
+  };
+  const Cell small = cell("mesh: {file: two.stl, unit: mm, bodies: [2]}");
+  CHECK(volume(small.fixtures()[0].parts[0].shape) == Approx(0.75e-3));
+  const Cell both = cell("hull: {file: two.stl, unit: mm, bodies: [2, 1]}");
+  CHECK(own_box(both.fixtures()[0].parts[0].shape).high.x() == Approx(0.425));
+  CHECK_THAT(cell_file_of(small).text, Contains("bodies: [2]"));
+  CHECK_THAT(cell_file_of(both).text, Contains("bodies: [2, 1]"));
+  CHECK_THROWS_WITH(cell("mesh: {file: two.stl, bodies: [3]}"),
+                    Contains("there is no body 3") && Contains("from 1 to 2"));
+  CHECK_THROWS_WITH(cell("mesh: {file: two.stl, bodies: [1.5]}"), Contains("by their numbers"));
+  CHECK_THROWS_WITH(cell("mesh: {file: two.stl, bodies: []}"), Contains("no body of the mesh"));
+}
+
+TEST_CASE("an arm made of the bodies of one file stands as the one made of shapes") {
+  const Cell from_cad = load_cell(DEMO_DIR "/cad.cell.yaml");
+  const Arm& arm = from_cad.arm("teasel");
+  const Arm& shapes = demo_cell().arm("teasel");
+  // All parts together are the file as it is, moved to the mount.
+  const std::vector<Pose> at = link_poses(arm, Posture::Zero(arm.dof()));
+  const std::vector<Pose> like = link_poses(shapes, Posture::Zero(shapes.dof()));
+  AlignedBox box{Vector3::Constant(9.0), Vector3::Constant(-9.0)};
+  double mass = 0.0;
+  std::size_t parts = 0;
+  for (std::size_t l = 0; l < arm.links().size(); ++l) {
+    CHECK((at[l].position - like[l].position).norm() < 1e-12);
+    CHECK((at[l].rotation - like[l].rotation).norm() < 1e-12);
+    for (const Part& part : arm.links()[l].parts)
+      for (const Vector3& corner : std::get<Hull>(part.shape).data->corners) {
+        const Vector3 here = at[l] * part.at * corner;
+        box = box.with({here, here});
+      }
+    mass += arm.links()[l].inertial.mass;
+    parts += arm.links()[l].parts.size();
+    CHECK(fault_of(arm.links()[l].inertial).empty());
+  }
+  CHECK(parts == 18);  // the motor is inside of the base, and only weighs
+  CHECK((box.low - Vector3(-0.115, -0.115, 0.4)).norm() < 1e-6);
+  CHECK((box.high - Vector3(0.495, 0.115, 1.216)).norm() < 1e-6);
+  double volume_of_all = 0.0;
+  std::vector<Surface> surfaces = read_mesh_file(DEMO_DIR "/teasel.stl");
+  for (const MeshBody& body : bodies_of(surfaces).list) volume_of_all += body.volume;
+  CHECK(mass == Approx(2700 * 1e-9 * volume_of_all).epsilon(1e-4));
+}
+
+TEST_CASE("what can be wrong with an arm's bodies is said where it stands") {
+  const Folder folder;
+  std::filesystem::copy(DEMO_DIR "/teasel.stl", folder / "teasel.stl");
+  const auto refused = [&](const std::string& bodies, const std::string& why) {
+    INFO(bodies);
+    CHECK_THROWS_WITH(load_cell(folder.write("arm.cell.yaml", demo_arm(bodies))),
+                      Contains(why) && Contains("arm.cell.yaml:"));
+  };
+  const std::string head = "    bodies:\n      file: teasel.stl\n      unit: mm\n";
+  refused(head, "links");
+  refused(head + "      links: {base: [1]}\n", "bodies 2, 3, 4, 5, 6, 7, 8, 9, 11");
+  refused(head + "      links: {bass: [1]}\n", "unknown link 'bass'");
+  refused(head + "      links: {base: [1, 1]}\n", "body 1 is given twice, the second time to base");
+  refused(head + "      links: {base: [1], turret: [20]}\n",
+          "there is no body 20: they are numbered from 1 to 19");
+  refused(head + "      links: {base: 1}\n", "numbers of bodies");
+  refused(head + "      shape: ball\n      links: {base: [1]}\n", "shape of bodies 'ball'");
+  refused(head + "      density: 0 kg/m^3\n      links: {base: [1]}\n", "above zero");
+  refused("    bodies: {file: none.stl, links: {base: [1]}}\n", "none.stl");
+  refused("    bodies: {file: teasel.stl, unit: kg, links: {base: [1]}}\n",
+          "'kg' is no unit of length");
+}
