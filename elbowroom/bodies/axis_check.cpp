@@ -114,6 +114,22 @@ std::vector<AxisFit> check_axes(const Bodies& bodies, const std::vector<int>& li
   return out;
 }
 
+Arm corrected(const Arm& arm, const std::vector<AxisFit>& fits) {
+  ArmDescription out = arm.description();
+  out.stances.clear();
+  const std::vector<Pose> at = link_poses(arm, Posture::Zero(arm.dof()));
+  for (const AxisFit& fit : fits) {
+    if (!fit.doubt) continue;
+    Link& link = out.links[static_cast<std::size_t>(fit.link)];
+    const int parent = arm.links()[static_cast<std::size_t>(fit.link)].parent_index;
+    if (parent < 0) continue;
+    const Vector3 shift = (fit.doubt->measured - fit.doubt->described) * fit.doubt->along;
+    link.joint.origin.position +=
+        at[static_cast<std::size_t>(parent)].rotation.transpose() * (arm.mount().rotation * shift);
+  }
+  return Arm::build(std::move(out));
+}
+
 std::string text_of(const AxisFit& fit, const AxisCheckOptions& options) {
   if (!fit.feature) return "nothing round is near its axis";
   std::string out = fmt::format("{:.2f} mm off", 1e3 * fit.off.norm());

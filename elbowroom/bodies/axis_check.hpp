@@ -44,6 +44,9 @@ struct AxisCheckOptions {
 std::vector<AxisFit> check_axes(const Bodies& bodies, const std::vector<int>& link_of,
                                 const Arm& arm, const AxisCheckOptions& options = {});
 
+/// The arm with the dimensions that are in doubt as they are by the mesh.
+Arm corrected(const Arm& arm, const std::vector<AxisFit>& fits);
+
 /// "6 mm off along z; from shoulder it is 400 mm in the description and 406 mm by the mesh".
 std::string text_of(const AxisFit& fit, const AxisCheckOptions& options = {});
 

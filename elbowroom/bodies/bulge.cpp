@@ -49,7 +49,7 @@ class Measure {
 }  // namespace
 
 Bulge bulge_of(const Hull& hull, const MeshBody& body, double tolerance) {
-  constexpr int kMostHalvings = 20000;
+  constexpr int kMostHalvings = 5000;
   Bulge out;
   const Measure measure(body);
   std::priority_queue<Patch> open;

@@ -13,7 +13,7 @@ struct Bulge {
 };
 
 /// Halves the triangles of the hull until `most` and `least` are within a tolerance (m) of each
-/// other, or 20,000 times; `most` holds either way.
+/// other, or 5,000 times; `most` holds either way.
 Bulge bulge_of(const Hull& hull, const MeshBody& body, double tolerance = 1e-4);
 
 }  // namespace er

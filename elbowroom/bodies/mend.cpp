@@ -200,7 +200,8 @@ Mended mend(Surface surface) {
   };
   int dropped = join_corners(surface);
   const AlignedBox box = box_of(surface);
-  if (!surface.faces.empty()) {
+  const bool is_open = !corners_of_open_edges(surface).empty();
+  if (is_open) {
     const Weld weld(surface, kSamePlace * (box.high - box.low).norm());
     if (weld.moved() > 0) {
       dropped += join_corners(surface);
@@ -214,7 +215,7 @@ Mended mend(Surface surface) {
     throw InputError("no triangle of this mesh has three different corners",
                      "is it a cloud of points, or written with too few digits?");
   say(agree(surface), " turned to agree with the others");
-  if (const int holes = fill_small_holes(surface); holes > 0)
+  if (const int holes = is_open ? fill_small_holes(surface) : 0; holes > 0)
     out.done.push_back(fmt::format("{} of three or four edges closed",
                                    holes == 1 ? "1 hole" : fmt::format("{} holes", holes)));
   out.surface = std::move(surface);

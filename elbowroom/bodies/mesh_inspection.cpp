@@ -15,10 +15,7 @@
 namespace er {
 namespace {
 
-constexpr double kUnsure = 5e-3;     // m; a proposal that is better by less is a guess
-constexpr double kLargest = 20.0;    // m, of what is believable without an arm
-constexpr double kSmallest = 2e-3;   // m
-constexpr double kUnlikeArm = 30.0;  // times as large, or as small, as the arm
+constexpr double kUnsure = 5e-3;  // m; a proposal that is better by less is a guess
 
 // The length of the longest way from the mount to the end of a link, at zero.
 double length_of(const Arm& arm) {
@@ -62,7 +59,7 @@ bool is_solid(const MeshBody& body) {
 
 Bulge bulge_of_hull(const MeshBody& body) {
   try {
-    return bulge_of(hull_of(body.surface.corners), body, 2e-3 * body.size().norm());
+    return bulge_of(hull_of(body.surface.corners), body, 5e-3 * body.size().norm());
   } catch (const InputError&) {
     return {};  // all in one plane; which is said of it anyway
   }
@@ -83,12 +80,17 @@ void look_at_bodies(MeshInspection& out) {
   for (const std::string& done : out.bodies.mended) out.odd.push_back("mended: " + done);
 }
 
+void propose(MeshInspection& out, const Arm& arm) {
+  out.proposed = propose_links(out.bodies, arm);
+  out.links.clear();
+  for (const BodyOnLink& one : out.proposed) out.links.push_back(one.link);
+}
+
 void look_at_links(MeshInspection& out) {
   const Arm& arm = *out.asked.arm;
   std::vector<bool> has_body(arm.links().size(), false);
   for (const int link : out.links)
     if (link >= 0) has_body[static_cast<std::size_t>(link)] = true;
-  // An axis that is described elsewhere leads the proposal astray, too: that comes first.
   for (const AxisFit& fit : out.axes) {
     if (fit.doubt)
       out.wrong.push_back(fmt::format("joint {}: {}", fit.joint, text_of(fit)));
@@ -113,24 +115,6 @@ void look_at_links(MeshInspection& out) {
 
 }  // namespace
 
-std::string unit_doubt(double size, double scale, const Arm* arm) {
-  const double like = arm == nullptr ? 0.0 : length_of(*arm);
-  const double largest = like > 0.0 ? kUnlikeArm * like : kLargest;
-  const double smallest = like > 0.0 ? 0.0 : kSmallest;
-  if (size <= largest && size >= smallest) return {};
-  struct Unit {
-    const char* name;
-    double metres;
-  };
-  for (const Unit& unit :
-       {Unit{"mm", 1e-3}, Unit{"m", 1.0}, Unit{"cm", 1e-2}, Unit{"in", 0.0254}}) {
-    const double other = size / scale * unit.metres;
-    if (other > largest || other < std::max(smallest, like / kUnlikeArm)) continue;
-    return fmt::format("it would be {} across: is its unit {}?", text_length(size), unit.name);
-  }
-  return fmt::format("it would be {} across", text_length(size));
-}
-
 MeshInspection inspect_mesh(std::vector<Surface> surfaces, const MeshInspectionOptions& options) {
   for (Surface& surface : surfaces)
     for (Vector3& corner : surface.corners) corner *= options.scale;
@@ -143,19 +127,25 @@ MeshInspection inspect_mesh(std::vector<Surface> surfaces, const MeshInspectionO
                                      options.density.value_or(1.0))
                        : Inertial{});
   for (const MeshBody& body : out.bodies.list) out.bulges.push_back(bulge_of_hull(body));
+  const double like = options.arm == nullptr ? 0.0 : length_of(*options.arm);
   if (std::string doubt =
-          unit_doubt((out.bodies.high - out.bodies.low).norm(), options.scale, options.arm);
+          unit_doubt((out.bodies.high - out.bodies.low).norm(), options.scale, like);
       !doubt.empty())
     out.wrong.push_back(std::move(doubt));
   look_at_bodies(out);
   if (options.arm == nullptr) return out;
-  if (options.links.empty()) {
-    out.proposed = propose_links(out.bodies, *options.arm);
-    for (const BodyOnLink& one : out.proposed) out.links.push_back(one.link);
-  } else {
+  if (options.links.empty())
+    propose(out, *options.arm);
+  else
     out.links = options.links;
-  }
   out.axes = check_axes(out.bodies, out.links, *options.arm);
+  // A joint that is described elsewhere leads the proposal astray: once more with what was found.
+  if (options.links.empty() &&
+      std::any_of(out.axes.begin(), out.axes.end(),
+                  [](const AxisFit& fit) { return fit.doubt.has_value(); })) {
+    propose(out, corrected(*options.arm, out.axes));
+    out.axes = check_axes(out.bodies, out.links, *options.arm);
+  }
   look_at_links(out);
   return out;
 }

@@ -44,8 +44,4 @@ struct MeshInspection {
 /// Surfaces in the file's own unit. Throws InputError as bodies_of does.
 MeshInspection inspect_mesh(std::vector<Surface> surfaces, const MeshInspectionOptions& options);
 
-/// Which units a size speaks for when it is not believable in the one that was taken; "" when it
-/// is: "it would be 1205 m long: is its unit mm?".
-std::string unit_doubt(double size, double scale, const Arm* arm);
-
 }  // namespace er

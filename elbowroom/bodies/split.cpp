@@ -145,6 +145,7 @@ class BodyMaker {
     if (closed) body.volume = std::abs(shell.health.volume);
     if (around != nullptr) body.inside_of = body_of_[holder] + 1;
     body.surface = std::move(shell.surface);
+    body.health = shell.health;
     body_of_[i] = static_cast<int>(bodies_.size());
     bodies_.push_back(std::move(body));
   }
@@ -190,7 +191,7 @@ void number_by_size(std::vector<MeshBody>& bodies) {
     MeshBody& body = bodies[i];
     body.number = static_cast<int>(sorted.size()) + 1;
     body.inside_of = number[static_cast<std::size_t>(body.inside_of)];
-    body.health = health_of(body.surface);
+    if (body.turned || body.hollows > 0) body.health = health_of(body.surface);
     sorted.push_back(std::move(body));
   }
   bodies = std::move(sorted);

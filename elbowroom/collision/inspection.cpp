@@ -10,6 +10,9 @@
 #include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/collision/cover.hpp"
+#include "elbowroom/model/cloud.hpp"
+#include "elbowroom/model/mesh.hpp"
+#include "elbowroom/model/surface.hpp"
 
 namespace er {
 namespace {
@@ -210,6 +213,24 @@ void measure_covers(ArmInspection& out) {
     }
 }
 
+// Parts from files whose size says that their unit is another.
+void check_sizes(const std::string& subject, const std::vector<Part>& parts, const Place& place,
+                 std::vector<Finding>& findings) {
+  for (const Part& part : parts) {
+    const FileOrigin* from = nullptr;
+    if (const auto* hull = std::get_if<Hull>(&part.shape)) from = &hull->data->origin;
+    if (const auto* mesh = std::get_if<Mesh>(&part.shape)) from = &mesh->data->origin;
+    if (const auto* cloud = std::get_if<Cloud>(&part.shape)) from = &cloud->data->origin;
+    if (from == nullptr || from->file.empty()) continue;
+    const AlignedBox box = own_box(part.shape);
+    const std::string doubt = unit_doubt((box.high - box.low).norm(), from->scale.x());
+    if (!doubt.empty())
+      findings.push_back({Severity::wrong, subject,
+                          fmt::format("its {} of '{}': {}", name_of(part.shape), from->file, doubt),
+                          "say unit: beside file:", place});
+  }
+}
+
 }  // namespace
 
 Inspection inspect(const Cell& cell) {
@@ -227,7 +248,11 @@ Inspection inspect(const Cell& cell) {
     out.findings.push_back({Severity::missing, "cell", "it has no arm", "add one under arms:", {}});
   for (const Note& note : cell.notes())
     out.findings.push_back({Severity::odd, note.subject, note.text, note.advice, note.place});
+  for (const auto* bodies : {&cell.fixtures(), &cell.pieces()})
+    for (const Body& body : *bodies) check_sizes(body.name, body.parts, {}, out.findings);
   for (const Arm& arm : cell.arms()) {
+    for (const Link& link : arm.links())
+      check_sizes(arm.name() + "." + link.name, link.parts, link.place, out.findings);
     out.arms.push_back(inspect_arm(cell, arm, out.findings));
     measure_covers(out.arms.back());
   }

@@ -69,7 +69,7 @@ Scene bodies_scene(const MeshInspection& inspection, double apart) {
         fit.feature ? Vector3(frame.position + way.dot(fit.feature->middle - frame.position) * way)
                     : frame.position;
     add_axis(scene, middle, way, half, 0.0022 * size, kDescribed);
-    if (fit.doubt)
+    if (fit.feature && fit.off.norm() > AxisCheckOptions{}.believed_off)
       add_axis(scene, fit.feature->middle, fit.feature->axis, half, 0.0022 * size, kMeasured);
   }
   return scene;

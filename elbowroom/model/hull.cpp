@@ -6,7 +6,8 @@
 #include <algorithm>
 #include <array>
 #include <cstdio>
-#include <map>
+#include <limits>
+#include <unordered_map>
 
 #include "elbowroom/base/input_error.hpp"
 
@@ -43,15 +44,6 @@ class Quickhull {
   bool failed_ = true;
 };
 
-// Faces of more than three corners come as several triangles.
-void add_plane(HullData& hull, const Vector3& normal) {
-  const bool is_new = std::none_of(
-      hull.planes.begin(), hull.planes.end(),
-      [&](const HullPlane& plane) { return (plane.normal - normal).squaredNorm() < 1e-20; });
-  if (is_new)
-    hull.planes.push_back({normal.normalized(), -std::numeric_limits<double>::infinity()});
-}
-
 void add_bounds(HullData& hull) {
   Vector3 low = hull.corners.front();
   Vector3 high = low;
@@ -83,7 +75,10 @@ Hull hull_of(std::span<const Vector3> points) {
   if (run.failed()) throw no_volume();
 
   auto data = std::make_shared<HullData>();
-  std::map<int, int> corner_of;  // input point -> corner
+  std::unordered_map<int, int> corner_of;  // input point -> corner
+  std::unordered_map<const facetT*, std::size_t> plane_of;
+  // No point lies further beyond the plane of a facet.
+  const double outside = std::max(0.0, run.state()->max_outside) + run.state()->DISTround;
   const auto corner = [&](const vertexT* vertex) {
     const int point = qh_pointid(run.state(), vertex->point);
     const auto [entry, added] = corner_of.emplace(point, static_cast<int>(data->corners.size()));
@@ -102,12 +97,15 @@ Hull hull_of(std::span<const Vector3> points) {
     const Vector3 normal(facet->normal[0], facet->normal[1], facet->normal[2]);
     if ((at(1) - at(0)).cross(at(2) - at(0)).dot(normal) < 0.0) std::swap(face[1], face[2]);
     data->faces.push_back(face);
-    add_plane(*data, normal);
+    // Faces of more than three corners come as several triangles, of which one owns the plane.
+    const facetT* owner = facet->tricoplanar != 0U ? facet->f.triowner : facet;
+    const auto [entry, is_new] = plane_of.emplace(owner, data->planes.size());
+    if (is_new) data->planes.push_back({normal, outside - facet->offset});
+    HullPlane& plane = data->planes[entry->second];
+    for (std::size_t i = 0; i < 3; ++i)
+      plane.offset = std::max(plane.offset, plane.normal.dot(at(i)));
   }
   if (data->corners.size() < 4) throw no_volume();
-  for (HullPlane& plane : data->planes)
-    for (const Vector3& point : data->corners)
-      plane.offset = std::max(plane.offset, plane.normal.dot(point));
   add_bounds(*data);
   return {data};
 }

@@ -9,6 +9,7 @@
 #include <tuple>
 
 #include "elbowroom/base/input_error.hpp"
+#include "elbowroom/base/units.hpp"
 
 namespace er {
 
@@ -102,6 +103,24 @@ double signed_volume(const Surface& surface) {
     sum += (a - inner).dot((b - inner).cross(c - inner));
   }
   return sum / 6.0;
+}
+
+std::string unit_doubt(double size, double scale, double like) {
+  constexpr double kUnlikeArm = 30.0;  // times as large as the arm
+  const double largest = like > 0.0 ? kUnlikeArm * like : 50.0;
+  const double smallest = 1e-3;
+  if (size <= largest && size >= smallest) return {};
+  struct Unit {
+    const char* name;
+    double metres;
+  };
+  for (const Unit& unit :
+       {Unit{"mm", 1e-3}, Unit{"m", 1.0}, Unit{"cm", 1e-2}, Unit{"in", 0.0254}}) {
+    const double other = size / scale * unit.metres;
+    if (other > largest || other < std::max(5.0 * smallest, like / kUnlikeArm)) continue;
+    return fmt::format("it would be {} across: is its unit {}?", text_length(size), unit.name);
+  }
+  return fmt::format("it would be {} across", text_length(size));
 }
 
 }  // namespace er

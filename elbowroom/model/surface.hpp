@@ -56,4 +56,9 @@ AlignedBox box_of(const Surface& surface);
 /// What the triangles enclose, m^3, below zero when they face inwards; of closed surfaces alone.
 double signed_volume(const Surface& surface);
 
+/// What a size (m) of something from a file says of the unit that was taken (`scale`: m): "" when
+/// it is believable, else "it would be 1205 m across: is its unit mm?". `like`: the length of the
+/// arm that it is a part of, m; 0: none.
+std::string unit_doubt(double size, double scale, double like = 0.0);
+
 }  // namespace er

@@ -9,6 +9,7 @@
 #include <fstream>
 #include <sstream>
 
+#include "elbowroom/collision/inspection.hpp"
 #include "elbowroom/files/cell_file.hpp"
 #include "elbowroom/files/cell_writer.hpp"
 #include "elbowroom/files/guarded.hpp"
@@ -261,6 +262,28 @@ TEST_CASE("files that are no meshes, or broken, say so") {
   header.append(std::size_t{50} * count, '\0');
   CHECK_THROWS_WITH(bodies_of(read_mesh_file(folder.write("dots.stl", header))),
                     Contains("no triangle of this mesh has three different corners"));
+}
+
+TEST_CASE("a part a thousand times too large, or too small, is found") {
+  const Folder folder;
+  folder.write("two.stl", as_binary_stl(two_boxes()));
+  const auto finding = [&](const std::string& part) {
+    const Inspection found =
+        inspect(load_cell(folder.write("one.cell.yaml",
+                                       "elbowroom: cell/1\nfixtures:\n  - name: thing\n    "
+                                       "parts: [{" +
+                                           part + "}]\n")));
+    for (const Finding& one : found.findings)
+      if (one.severity == Severity::wrong) return one.subject + ": " + one.text;
+    return std::string{};
+  };
+  CHECK(finding("mesh: {file: two.stl, unit: mm}").empty());
+  CHECK_THAT(finding("mesh: {file: two.stl}"),
+             Contains("thing: its mesh of 'two.stl': it would be") && Contains("is its unit mm?"));
+  folder.write("metres.ply",
+               "ply\nformat ascii 1.0\nelement vertex 4\nproperty float x\nproperty float y\n"
+               "property float z\nend_header\n0 0 0\n0.5 0 0\n0 0.5 0\n0 0 0.5\n");
+  CHECK_THAT(finding("hull: {file: metres.ply, unit: mm}"), Contains("is its unit m?"));
 }
 
 TEST_CASE("polygons of a file become triangles, convex or not") {

@@ -1,0 +1,113 @@
+// How long mesh files take, from the file to shapes: a file of one large bumpy body, one of a
+// hundred bodies, and what each step of the way costs. Medians of five rounds.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <cstdint>
+#include <filesystem>
+#include <fstream>
+#include <numbers>
+#include <string>
+#include <vector>
+
+#include "elbowroom/base/stopwatch.hpp"
+#include "elbowroom/bodies/mesh_inspection.hpp"
+#include "elbowroom/files/mesh_file.hpp"
+#include "elbowroom/model/hull.hpp"
+
+using namespace er;
+
+namespace {
+
+constexpr int kRounds = 5;
+
+template <class Work>
+double median_ms(Work work) {
+  std::vector<double> times;
+  for (int i = 0; i < kRounds; ++i) {
+    const Stopwatch watch;
+    work();
+    times.push_back(1e3 * watch.seconds());
+  }
+  std::sort(times.begin(), times.end());
+  return times[times.size() / 2];
+}
+
+// A ball with dents, as rings of triangles.
+void add_ball(Surface& out, const Vector3& middle, double radius, int rings) {
+  const int sides = 2 * rings;
+  const int first = static_cast<int>(out.corners.size());
+  for (int i = 0; i <= rings; ++i)
+    for (int k = 0; k < sides; ++k) {
+      const double down = std::numbers::pi * i / rings;
+      const double round = 2.0 * std::numbers::pi * k / sides;
+      const double bump = 1.0 + 0.1 * std::sin(5.0 * down) * std::cos(4.0 * round) * std::sin(down);
+      out.corners.push_back(middle + radius * bump *
+                                         Vector3(std::sin(down) * std::cos(round),
+                                                 std::sin(down) * std::sin(round), std::cos(down)));
+    }
+  for (int k = 0; k < sides; ++k) {  // the poles are one place each
+    out.corners[static_cast<std::size_t>(first + k)] = out.corners[static_cast<std::size_t>(first)];
+    out.corners[static_cast<std::size_t>(first + rings * sides + k)] =
+        out.corners[static_cast<std::size_t>(first + rings * sides)];
+  }
+  for (int i = 0; i < rings; ++i)
+    for (int k = 0; k < sides; ++k) {
+      const int a = first + i * sides + k;
+      const int b = first + i * sides + (k + 1) % sides;
+      const int c = a + sides;
+      const int d = b + sides;
+      if (i + 1 < rings) out.faces.push_back({a, c, d});
+      if (i > 0) out.faces.push_back({a, d, b});
+    }
+}
+
+void write_stl(const std::filesystem::path& path, const Surface& surface) {
+  std::ofstream out(path, std::ios::binary);
+  out << std::string(80, ' ');
+  const auto count = static_cast<std::uint32_t>(surface.faces.size());
+  out.write(reinterpret_cast<const char*>(&count), 4);
+  for (std::size_t i = 0; i < surface.faces.size(); ++i) {
+    float values[12] = {};
+    int next = 3;
+    for (const Vector3& corner : surface.triangle(i))
+      for (const double value : corner) values[next++] = static_cast<float>(value);
+    out.write(reinterpret_cast<const char*>(values), sizeof(values));
+    out.write("\0\0", 2);
+  }
+}
+
+void measure(const char* what, const Surface& surface) {
+  const auto path = std::filesystem::temp_directory_path() / "elbowroom_bench.stl";
+  write_stl(path, surface);
+  fmt::print("{}: {} triangles, {:.1f} MB\n", what, surface.faces.size(),
+             1e-6 * static_cast<double>(std::filesystem::file_size(path)));
+  std::vector<Surface> read;
+  fmt::print("  read                          {:8.1f} ms\n",
+             median_ms([&] { read = read_mesh_file(path); }));
+  Bodies bodies;
+  const double apart = median_ms([&] { bodies = bodies_of(read); });
+  fmt::print("  mended and taken apart        {:8.1f} ms   {} bodies\n", apart, bodies.list.size());
+  fmt::print("  hull of each body             {:8.1f} ms\n", median_ms([&] {
+               for (const MeshBody& body : bodies.list) hull_of(body.surface.corners);
+             }));
+  fmt::print("  bores and bosses              {:8.1f} ms\n", median_ms([&] {
+               for (const MeshBody& body : bodies.list) round_features(body);
+             }));
+  fmt::print("  all of inspect                {:8.1f} ms\n",
+             median_ms([&] { static_cast<void>(inspect_mesh(read, {}).report()); }));
+  std::filesystem::remove(path);
+}
+
+}  // namespace
+
+int main() {
+  Surface one;
+  add_ball(one, Vector3::Zero(), 0.2, 224);
+  measure("one body", one);
+  Surface hundred;
+  for (int i = 0; i < 100; ++i)
+    add_ball(hundred, Vector3(0.1 * (i % 10), 0.1 * (i / 10), 0), 0.04, 23);
+  measure("a hundred bodies", hundred);
+}
