@@ -118,9 +118,12 @@ void look_at_links(MeshInspection& out) {
 MeshInspection inspect_mesh(std::vector<Surface> surfaces, const MeshInspectionOptions& options) {
   for (Surface& surface : surfaces)
     for (Vector3& corner : surface.corners) corner *= options.scale;
-  std::erase_if(surfaces, [](const Surface& one) { return one.faces.empty(); });
   MeshInspection out{.asked = options};
   out.bodies = bodies_of(surfaces);
+  if (!options.links.empty() && options.links.size() != out.bodies.list.size())
+    throw InputError(fmt::format("there are {} links for {} bodies", options.links.size(),
+                                 out.bodies.list.size()),
+                     "give one for each, -1 for none");
   for (const MeshBody& body : out.bodies.list)
     out.inertials.push_back(
         is_solid(body) ? inertial_of(Shape(mesh_of(body.surface.corners, body.surface.faces)),

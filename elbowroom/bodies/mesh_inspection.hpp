@@ -16,7 +16,8 @@ struct MeshInspectionOptions {
   std::string unit = "m";
   double scale = 1.0;                  ///< m per unit of the file
   std::optional<double> density = {};  ///< kg/m^3
-  /// All joints at zero, in whose base frame the mesh is; null: none.
+  /// All joints at zero, in whose base frame the mesh is; it has to outlive the inspection. Null:
+  /// none.
   const Arm* arm = nullptr;
   /// A link for each body, by its number less one, -1 for none: in place of a proposal.
   std::vector<int> links = {};

@@ -216,7 +216,8 @@ Surface Bodies::together(const std::vector<int>& numbers) const {
 Bodies bodies_of(const std::vector<Surface>& surfaces) {
   Bodies out;
   std::vector<Shell> shells;
-  for (const Surface& surface : surfaces) add_shells(mend(surface), shells, out.mended);
+  for (const Surface& surface : surfaces)
+    if (!surface.faces.empty()) add_shells(mend(surface), shells, out.mended);
   if (shells.empty()) throw InputError("a mesh without triangles");
   if (surfaces.size() > 1) join_open_shells(shells, out.mended);
   out.list = BodyMaker(std::move(shells)).take();

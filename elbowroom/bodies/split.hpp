@@ -36,7 +36,8 @@ struct Bodies {
 
 /// Mends a surface (mend) and takes it apart. A body that faces inwards is turned over unless it is
 /// the hollow of another, which then it belongs to. Two that touch at an edge or a face are two.
-/// Names of surfaces go with their bodies: one that comes as several has a name from each.
+/// Names and colours of surfaces go with their bodies; one that is closed only together with others
+/// has those of the first. Surfaces without triangles are passed over.
 Bodies bodies_of(const std::vector<Surface>& surfaces);
 
 }  // namespace er

@@ -113,7 +113,6 @@ void read_bodies(const Node& node, const Colour& colour, ArmDescription& arm) {
                       "write them like base: [1, 4]");
   std::vector<Surface> surfaces =
       read_mesh_file(find_file(options.origin.file, file.place.file, file.place));
-  std::erase_if(surfaces, [](const Surface& one) { return one.faces.empty(); });
   for (Surface& surface : surfaces)
     for (Vector3& corner : surface.corners) corner = corner.cwiseProduct(options.origin.scale);
   try {

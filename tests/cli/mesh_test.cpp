@@ -73,6 +73,11 @@ TEST_CASE("inspect: mesh files that are odd, and options that do not go with the
   CHECK_THAT(step.err, Contains("CAD exchange file") && Contains("export it as STL"));
   CHECK_THAT(tool("inspect glaze.cell.yaml --unit mm").err,
              Contains("--unit goes with a mesh file, and 'glaze.cell.yaml' is none"));
+  CHECK_THAT(tool("inspect teasel.stl --joint elbow").err,
+             Contains("--joint goes with a cell file, and 'teasel.stl' is a mesh"));
+  CHECK_THAT(tool("inspect teasel.stl --unit mm --apart 1").err, Contains("add --out bodies.png"));
+  const Run xml = tool("convert cad.cell.yaml --to robot_xml --out '" + (folder / "a.xml") + "'");
+  CHECK_THAT(xml.out + xml.err, Contains("single bodies of a mesh file"));
   CHECK_THAT(tool("inspect teasel.stl --unit kg").err, Contains("'kg' is no unit of length"));
   CHECK_THAT(tool("inspect none.stl").err, Contains("there is no such file"));
   const Run broken =
