@@ -2,7 +2,6 @@
 // hundred bodies, and what each step of the way costs. Medians of five rounds.
 #include <fmt/format.h>
 
-#include <algorithm>
 #include <cmath>
 #include <cstdint>
 #include <filesystem>
@@ -11,28 +10,14 @@
 #include <string>
 #include <vector>
 
-#include "elbowroom/base/stopwatch.hpp"
 #include "elbowroom/bodies/mesh_inspection.hpp"
 #include "elbowroom/files/mesh_file.hpp"
 #include "elbowroom/model/hull.hpp"
+#include "median.hpp"
 
 using namespace er;
 
 namespace {
-
-constexpr int kRounds = 5;
-
-template <class Work>
-double median_ms(Work work) {
-  std::vector<double> times;
-  for (int i = 0; i < kRounds; ++i) {
-    const Stopwatch watch;
-    work();
-    times.push_back(1e3 * watch.seconds());
-  }
-  std::sort(times.begin(), times.end());
-  return times[times.size() / 2];
-}
 
 // A ball with dents, as rings of triangles.
 void add_ball(Surface& out, const Vector3& middle, double radius, int rings) {

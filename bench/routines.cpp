@@ -3,32 +3,17 @@
 // solves.
 #include <fmt/format.h>
 
-#include <algorithm>
 #include <vector>
 
-#include "elbowroom/base/stopwatch.hpp"
 #include "elbowroom/files/cell_file.hpp"
 #include "elbowroom/files/routine_file.hpp"
 #include "elbowroom/reach/reach.hpp"
 #include "elbowroom/route/tool_ladder.hpp"
+#include "median.hpp"
 
 using namespace er;
 
 namespace {
-
-constexpr int kRounds = 5;
-
-template <class Work>
-double median_ms(Work work) {
-  std::vector<double> times;
-  for (int i = 0; i < kRounds; ++i) {
-    const Stopwatch watch;
-    work();
-    times.push_back(1e3 * watch.seconds());
-  }
-  std::sort(times.begin(), times.end());
-  return times[times.size() / 2];
-}
 
 void plan(const char* what, const Cell& cell, const Routine& routine) {
   std::string found;

@@ -3,14 +3,18 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 #include <numeric>
 
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/bodies/neighbours.hpp"
+#include "elbowroom/collision/distance.hpp"
 #include "elbowroom/model/mesh.hpp"
 
 namespace er {
 namespace {
+
+constexpr double kApart = 1e-7;  // of the outer one's size
 
 // Triangles that hang together: the surfaces of bodies and of hollows.
 struct Shell {
@@ -65,21 +69,17 @@ bool holds(const AlignedBox& outer, const AlignedBox& inner) {
   return outer.holds(inner.low) && outer.holds(inner.high);
 }
 
-// Whether the corners of one shell are inside of another: a shell does not run through another's
-// surface, so a few corners tell; the most of them, as some may touch it.
+Mesh skin_of(const Surface& surface) { return mesh_of(surface.corners, surface.faces, true); }
+
+// Proved: the surfaces are apart, and one place of the inner one is inside. What touches or runs
+// through another counts as outside, since what is inside is left out where things may meet.
 bool is_inside(const Shell& inner, Shell& outer) {
   if (!outer.health.is_closed() || !holds(outer.box, inner.box)) return false;
   if (!outer.solid.data) outer.solid = mesh_of(outer.surface.corners, outer.surface.faces);
-  constexpr std::size_t kLooks = 31;
-  int inside = 0;
-  int looks = 0;
-  const std::size_t step = std::max<std::size_t>(1, inner.surface.faces.size() / kLooks);
-  for (std::size_t i = 0; i < inner.surface.faces.size(); i += step) {
-    const auto [a, b, c] = inner.surface.triangle(i);
-    inside += encloses(*outer.solid.data, (a + b + c) / 3.0) ? 1 : 0;
-    ++looks;
-  }
-  return 2 * inside > looks;
+  if (!encloses(*outer.solid.data, inner.surface.triangle(0)[0])) return false;
+  const double apart = kApart * std::sqrt(outer.size());
+  return further_apart_than(apart, Shape(skin_of(inner.surface)), Pose{},
+                            Shape(skin_of(outer.surface)), Pose{});
 }
 
 void turn_over(Surface& surface) {

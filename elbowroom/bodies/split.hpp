@@ -16,7 +16,7 @@ struct MeshBody {
   AlignedBox box = {};
   double volume = 0.0;  ///< m^3, without its hollows; 0 unless it is closed
   int hollows = 0;      ///< closed surfaces inside of it that face into it
-  int inside_of = 0;    ///< the number of the smallest body whose outermost surface holds all of it
+  int inside_of = 0;    ///< the smallest body that holds all of it, with room all round; 0: none
   bool turned = false;  ///< it faced inwards, and was turned over
 
   [[nodiscard]] Vector3 size() const { return box.high - box.low; }

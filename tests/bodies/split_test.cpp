@@ -111,6 +111,23 @@ TEST_CASE("what faces inwards is a hollow where something holds it, and else is 
   CHECK(single.list.front().health.volume == Approx(1e-3));
 }
 
+TEST_CASE("what sticks out of another, or touches it, is not inside of it") {
+  // A bucket whose floor is thick; a bar that stands in the floor and rises in the hollow, and one
+  // that is wholly within the floor; one that lies against the floor's underside from within.
+  const Mesh bucket =
+      turned_mesh({{0.0, 0.0}, {0.2, 0.0}, {0.2, 0.3}, {0.15, 0.3}, {0.15, 0.1}, {0.0, 0.1}}, 48);
+  const Surface outer{.corners = bucket.data->corners, .faces = bucket.data->faces};
+  const auto inside_of = [&](const Vector3& size, const Vector3& at) {
+    const Bodies bodies = bodies_of({loose({outer, loose_box(size, at)})});
+    REQUIRE(bodies.list.size() == 2);
+    return bodies.list[1].inside_of;
+  };
+  CHECK(inside_of({0.05, 0.05, 0.05}, {0, 0, 0.05}) == 1);
+  CHECK(inside_of({0.05, 0.05, 0.1}, {0, 0, 0.07}) == 0);    // most of it is inside
+  CHECK(inside_of({0.05, 0.05, 0.05}, {0, 0, 0.2}) == 0);    // in the hollow: things may reach it
+  CHECK(inside_of({0.05, 0.05, 0.05}, {0, 0, 0.025}) == 0);  // flush with the underside
+}
+
 TEST_CASE("what can be mended without guessing is, and is said") {
   const Surface box = loose_box(kCube, {0, 0, 0});
   SECTION("triangles twice, and of two corners") {
