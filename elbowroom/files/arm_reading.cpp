@@ -207,7 +207,7 @@ Arm read_arm(const Node& node, std::vector<Note>& notes) {
   read_chain(node, colour, arm, sources, notes);
   if (const Node* tools = node.find("tools")) read_tools(*tools, arm);
   try {
-    if (const Node* bodies = node.find("bodies")) read_bodies(*bodies, colour, arm);
+    if (const Node* bodies = node.find("bodies")) read_bodies(*bodies, colour, arm, notes);
     if (const Node* stances = node.find("stances")) read_stances(*stances, arm);
     return Arm::build(arm);
   } catch (const InputError& error) {

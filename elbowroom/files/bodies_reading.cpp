@@ -38,6 +38,13 @@ class BodyList {
     }
   }
 
+  [[nodiscard]] std::vector<std::size_t> left_out() const {
+    std::vector<std::size_t> out;
+    for (std::size_t i = 0; i < link_of_.size(); ++i)
+      if (link_of_[i] == kLeftOut) out.push_back(i + 1);
+    return out;
+  }
+
   // Those inside of others go where these go.
   std::vector<int> take(const Bodies& bodies, const Node& node) {
     std::vector<int> missing;
@@ -89,7 +96,8 @@ double read_unit(const Node& node) {
   }
 }
 
-void read_bodies(const Node& node, const Colour& colour, ArmDescription& arm) {
+void read_bodies(const Node& node, const Colour& colour, ArmDescription& arm,
+                 std::vector<Note>& notes) {
   expect_keys(node, "bodies", {"file", "unit", "links", "leave_out", "shape", "density"});
   const Node& file = need(node, "bodies", "file");
   BodiesOnLinks options{.origin = {.file = as_text(file, "a mesh file"),
@@ -120,7 +128,16 @@ void read_bodies(const Node& node, const Colour& colour, ArmDescription& arm) {
     BodyList list(bodies);
     for (const Node::Entry& entry : links.entries)
       list.give(entry.value, link_named(entry, arm), entry.key);
-    if (const Node* left = node.find("leave_out")) list.give(*left, kLeftOut, "what is left out");
+    const std::string subject = fmt::format("{}, mesh '{}'", arm.name, options.origin.file);
+    if (const Node* left = node.find("leave_out")) {
+      list.give(*left, kLeftOut, "what is left out");
+      notes.push_back({left->place, subject,
+                       fmt::format("bodies are left out: {}", fmt::join(list.left_out(), ", ")),
+                       "nothing is checked against them"});
+    }
+    for (const std::string& done : bodies.mended)
+      notes.push_back(
+          {file.place, subject, "it was mended: " + done, "look at it, or mend the file"});
     add_bodies(arm, bodies, list.take(bodies, node), options);
   } catch (const InputError& error) {
     if (error.place().line > 0) throw;

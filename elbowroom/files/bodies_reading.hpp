@@ -7,8 +7,9 @@
 namespace er {
 
 /// The key `bodies` of an arm: see docs/cell-file.md. Adds to the parts of the arm's links, which
-/// are there already.
-void read_bodies(const Node& node, const Colour& colour, ArmDescription& arm);
+/// are there already. What is left out, or was mended, is noted.
+void read_bodies(const Node& node, const Colour& colour, ArmDescription& arm,
+                 std::vector<Note>& notes);
 
 /// Metres per unit of a file: the key `unit` of a hull, mesh, cloud, or of bodies; 1 without it.
 double read_unit(const Node& node);

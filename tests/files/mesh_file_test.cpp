@@ -372,6 +372,21 @@ TEST_CASE("an arm made of the bodies of one file stands as the one made of shape
   CHECK(mass == Approx(2700 * 1e-9 * volume_of_all).epsilon(1e-4));
 }
 
+TEST_CASE("bodies that are left out of an arm are noted") {
+  const Folder folder;
+  std::filesystem::copy(DEMO_DIR "/teasel.stl", folder / "teasel.stl");
+  const Cell cell = load_cell(folder.write(
+      "arm.cell.yaml",
+      demo_arm("    bodies:\n      file: teasel.stl\n      unit: mm\n      links: {base: [1], "
+               "turret: [3, 4], "
+               "upper_arm: [2, 7, 8, 12], elbow_block: [6, 9], forearm: [5, 13], wrist: [11, 15], "
+               "flange: [14]}\n      leave_out: [19, 16, 17, 18]\n")));
+  REQUIRE(cell.notes().size() == 1);
+  CHECK(cell.notes()[0].text == "bodies are left out: 16, 17, 18, 19");
+  CHECK(cell.notes()[0].place.line > 30);
+  CHECK(cell.arm("").links()[0].parts.size() == 1);
+}
+
 TEST_CASE("what can be wrong with an arm's bodies is said where it stands") {
   const Folder folder;
   std::filesystem::copy(DEMO_DIR "/teasel.stl", folder / "teasel.stl");
