@@ -58,7 +58,7 @@ Bulge bulge_of(const Hull& hull, const MeshBody& body, double tolerance) {
     open.push(measure({at(a), at(b), at(c)}, out));
   }
   for (int i = 0; i < kMostHalvings && open.top().most > out.least + tolerance; ++i) {
-    const auto [corners, most] = open.top();
+    const std::array<Vector3, 3> corners = open.top().corners;
     open.pop();
     // Across its longest side.
     std::size_t longest = 0;
