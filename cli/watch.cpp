@@ -46,10 +46,15 @@ void watch(const std::string& file, int rounds, const std::function<std::string(
   const bool terminal = isatty(STDOUT_FILENO) != 0;
   Stamp last;
   for (int done = 0; rounds <= 0 || done < rounds;) {
-    const Stamp now = stamp_of(files);
+    Stamp now = stamp_of(files);
     if (done > 0 && now == last) {
       std::this_thread::sleep_for(std::chrono::milliseconds(100));
       continue;
+    }
+    // Some editors empty a file before they write it: a save is over when nothing changes any more.
+    for (Stamp before; done > 0 && !(now == before); now = stamp_of(files)) {
+      before = now;
+      std::this_thread::sleep_for(std::chrono::milliseconds(50));
     }
     // The save may have brought new files in.
     files = named_files(file);

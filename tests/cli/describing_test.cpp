@@ -220,10 +220,12 @@ TEST_CASE("inspect --watch: again at every save, and a bad save keeps the last p
   folder.write("sedge.arm.yaml", read_file(std::string(DEMO_DIR) + "/sedge.arm.yaml"));
   const std::string picture = folder / "w.png";
   // A good file, a bad save, a good save again.
-  const std::string script = folder.write(
-      "saves.sh", "while [ ! -e '" + picture + "' ]; do sleep 0.1; done\n" +
-                      "echo 'elbowroom: cell/1\narms: [{name: }]' > '" + file + "'\nsleep 4\ncp '" +
-                      DEMO_DIR + "/sedge.cell.yaml' '" + file + "'\n");
+  const std::string script =
+      folder.write("saves.sh", "while [ ! -e '" + picture + "' ]; do sleep 0.1; done\n" +
+                                   "echo 'elbowroom: cell/1\narms: [{name: }]' > '" + file +
+                                   ".new'\nmv '" + file + ".new' '" + file + "'\nsleep 4\ncp '" +
+                                   DEMO_DIR + "/sedge.cell.yaml' '" + file + ".new'\nmv '" + file +
+                                   ".new' '" + file + "'\n");
   REQUIRE(std::system(("sh '" + script + "' &").c_str()) == 0);  // NOLINT: the test's own text
   const Run run = tool("inspect '" + file + "' --watch --rounds 3 --out '" + picture + "'");
   CHECK_THAT(run.out, Contains("sedge at the tile bench: 1 arm"));
