@@ -6,6 +6,7 @@
 
 #include "elbowroom/base/table.hpp"
 #include "elbowroom/draw/joint_strip.hpp"
+#include "elbowroom/files/mesh_file.hpp"
 #include "elbowroom/files/recorded_file.hpp"
 #include "elbowroom/kinematics/model_fit.hpp"
 #include "elbowroom/kinematics/touch_fit.hpp"
@@ -175,6 +176,29 @@ Answer answer_inspect(const InspectArguments& own) {
                        json_object({{"solvers", fmt::format("[{}]", fmt::join(forms, ","))}})})};
 }
 
+void refuse_beside_mesh(const VerbParser& parser, const InspectArguments& own) {
+  for (const char* option :
+       {"--recorded", "--fit", "--touching", "--rotation", "--tool", "--in", "--joint", "--at",
+        "--random", "--seed", "--watch", "--rounds", "--station", "--hold", "--holding"})
+    if (parser.given(option))
+      throw InputError(
+          fmt::format("{} goes with a cell file, and '{}' is a mesh", option, own.a.cell),
+          "leave it out, or name the cell file in place of the mesh");
+  if (parser.given("--apart") && own.a.outs.empty())
+    throw InputError("--apart is how bodies are drawn, and no file is given to draw to",
+                     "add --out bodies.png");
+  if (parser.given("--arm") && own.mesh.cell.empty())
+    throw InputError("--arm names an arm of a cell, and none is given", "add --cell FILE");
+}
+
+void refuse_without_mesh(const VerbParser& parser, const InspectArguments& own) {
+  for (const char* option : {"--unit", "--density", "--cell", "--apart"})
+    if (parser.given(option))
+      throw InputError(
+          fmt::format("{} goes with a mesh file, and '{}' is none", option, own.a.cell),
+          "name a mesh file in place of the cell file, or leave it out");
+}
+
 }  // namespace
 
 Verb add_inspect(VerbParser parser) {
@@ -221,38 +245,26 @@ Verb add_inspect(VerbParser parser) {
       "  elbowroom inspect demo/glaze.cell.yaml --joint elbow --out elbow.png\n"
       "  elbowroom inspect demo/glaze.cell.yaml --recorded demo/teasel.recorded.csv --fit zeros\n"
       "  elbowroom inspect demo/teasel.stl --unit mm --cell demo/glaze.cell.yaml --out bodies.png");
-  return {
-      parser, [own, parser] {
-        check_endings(own->a, {".png"});
-        if (is_mesh_file(own->a.cell)) {
-          for (const char* option : {"--recorded", "--fit", "--touching", "--joint", "--at",
-                                     "--random", "--watch", "--tool", "--station", "--hold"})
-            if (parser.given(option))
+  return {parser, [own, parser] {
+            check_endings(own->a, {".png"});
+            if (is_mesh_file(own->a.cell) || is_exchange_file(own->a.cell)) {
+              refuse_beside_mesh(parser, *own);
+              own->mesh.file = own->a.cell;
+              return answer_mesh(own->mesh, own->a);
+            }
+            refuse_without_mesh(parser, *own);
+            if (!own->joint.empty() || own->random > 0) return answer_strip(*own);
+            if (!own->a.outs.empty() && !own->watch)
               throw InputError(
-                  fmt::format("{} goes with a cell file, and '{}' is a mesh", option, own->a.cell),
-                  "leave it out, or name the cell file in place of the mesh");
-          if (parser.given("--apart") && own->a.outs.empty())
-            throw InputError("--apart is how bodies are drawn, and no file is given to draw to",
-                             "add --out bodies.png");
-          own->mesh.file = own->a.cell;
-          return answer_mesh(own->mesh, own->a);
-        }
-        for (const char* option : {"--unit", "--density", "--cell", "--apart"})
-          if (parser.given(option))
-            throw InputError(
-                fmt::format("{} goes with a mesh file, and '{}' is none", option, own->a.cell),
-                "name a mesh file in place of the cell file, or leave it out");
-        if (!own->joint.empty() || own->random > 0) return answer_strip(*own);
-        if (!own->a.outs.empty() && !own->watch)
-          throw InputError("--out needs something to draw",
-                           "add --joint NAME, --random N or --watch; the cell itself is drawn by "
-                           "elbowroom draw");
-        if (!own->recorded.empty()) return answer_recorded(*own);
-        if (!own->touching.empty()) return answer_touching(*own);
-        if (!own->fit.empty())
-          throw InputError("--fit fits a recording, but none is given", "add --recorded FILE");
-        return answer_inspect(*own);
-      }};
+                  "--out needs something to draw",
+                  "add --joint NAME, --random N or --watch; the cell itself is drawn by "
+                  "elbowroom draw");
+            if (!own->recorded.empty()) return answer_recorded(*own);
+            if (!own->touching.empty()) return answer_touching(*own);
+            if (!own->fit.empty())
+              throw InputError("--fit fits a recording, but none is given", "add --recorded FILE");
+            return answer_inspect(*own);
+          }};
 }
 
 }  // namespace er::cli

@@ -2,10 +2,9 @@
 
 #include <fmt/format.h>
 
-#include <algorithm>
-#include <cctype>
 #include <filesystem>
 
+#include "elbowroom/base/expression.hpp"
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/bodies/mesh_inspection.hpp"
 #include "elbowroom/draw/bodies_picture.hpp"
@@ -17,32 +16,21 @@
 namespace er::cli {
 namespace {
 
-double read_scale(const std::string& unit) {
-  return for_option("--unit", [&] {
-    const Quantity one = in_unit(1.0, unit);
-    if (!(one.dimension == dimension::length))
-      throw InputError(fmt::format("'{}' is no unit of length", unit), "such as mm or m");
-    return one.si;
-  });
+// A file as a cell file in some folder would name it.
+std::string as_named_from(const std::string& cell, const std::string& file) {
+  return cell.empty()
+             ? file
+             : std::filesystem::proximate(file, std::filesystem::absolute(cell).parent_path())
+                   .string();
 }
 
 }  // namespace
 
-bool is_mesh_file(const std::string& file) {
-  std::string ending = std::filesystem::path(file).extension().string();
-  std::transform(ending.begin(), ending.end(), ending.begin(),
-                 [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
-  for (const char* known :
-       {".stl", ".obj", ".ply", ".gltf", ".glb", ".dae", ".step", ".stp", ".iges", ".igs"})
-    if (ending == known) return true;
-  return false;
-}
-
 Answer answer_mesh(const InspectMesh& asked, const Arguments& arguments) {
-  MeshInspectionOptions options{.file = asked.file};
+  MeshInspectionOptions options{.file = as_named_from(asked.cell, asked.file)};
   if (!asked.unit.empty()) {
     options.unit = asked.unit;
-    options.scale = read_scale(asked.unit);
+    options.scale = for_option("--unit", [&] { return metres_in(asked.unit); });
   }
   if (!asked.density.empty())
     options.density =
@@ -55,7 +43,7 @@ Answer answer_mesh(const InspectMesh& asked, const Arguments& arguments) {
   }
   MeshInspection found;
   try {
-    found = inspect_mesh(read_mesh_file(asked.file), options);
+    found = inspect_mesh(read_mesh_file(asked.file, Vector3::Constant(options.scale)), options);
   } catch (const InputError& error) {
     if (!error.place().file.empty()) throw;
     throw InputError(error.message(), error.advice(), {asked.file, 0, 0});

@@ -332,6 +332,13 @@ Quantity in_unit(double value, std::string_view unit) {
   return scaled(value, Parser(trimmed(unit), no_names).whole_unit());
 }
 
+double metres_in(std::string_view unit) {
+  const Quantity one = in_unit(1.0, unit);
+  if (!(one.dimension == dimension::length))
+    throw InputError(fmt::format("'{}' is no unit of length", unit), "such as mm or m");
+  return one.si;
+}
+
 double evaluate(std::string_view text, Dimension expected, const NamedValues& names) {
   const Quantity quantity = evaluate(text, names);
   if (quantity.dimension == expected) return quantity.si;

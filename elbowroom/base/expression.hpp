@@ -29,6 +29,9 @@ Quantity evaluate(std::string_view text, const NamedValues& names = {});
 /// `value` in a unit such as "mm", "deg/s^2" or "N m". Throws InputError for an unknown unit.
 Quantity in_unit(double value, std::string_view unit);
 
+/// Metres of one `unit` of length. Throws InputError for what is none.
+double metres_in(std::string_view unit);
+
 /// The same, refusing any other dimension than `expected`; only a bare 0 may go without a unit.
 double evaluate(std::string_view text, Dimension expected, const NamedValues& names = {});
 

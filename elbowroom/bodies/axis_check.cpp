@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/collision/checked_pairs.hpp"
 #include "elbowroom/kinematics/forward.hpp"
 
 namespace er {
@@ -23,46 +24,43 @@ double angle_between_lines(const Vector3& a, const Vector3& b) {
   return std::atan2(a.cross(b).norm(), std::abs(a.dot(b)));
 }
 
-// A link's nearest turning joint on the way to the base, itself left out; -1: none.
-int turning_before(const Arm& arm, int link) {
-  int at = arm.links()[static_cast<std::size_t>(link)].parent_index;
-  while (at >= 0 && arm.links()[static_cast<std::size_t>(at)].joint.kind == JointKind::fixed)
-    at = arm.links()[static_cast<std::size_t>(at)].parent_index;
-  return at;
-}
-
-// Links that are joined rigidly count as one.
-int rigid_root(const Arm& arm, int link) {
-  while (link > 0 && arm.links()[static_cast<std::size_t>(link)].joint.kind == JointKind::fixed &&
-         arm.links()[static_cast<std::size_t>(link)].parent_index >= 0)
-    link = arm.links()[static_cast<std::size_t>(link)].parent_index;
-  return link;
-}
-
 std::string direction_text(const Vector3& along) {
   for (Eigen::Index k = 0; k < 3; ++k)
-    if (std::abs(along[k]) > 1.0 - 1e-4) return std::string(1, "xyz"[k]);
+    if (std::abs(along[k]) > 1.0 - 1e-4)
+      return fmt::format("{}{}", along[k] < 0.0 ? "-" : "", "xyz"[k]);
   return fmt::format("[{:.3f}, {:.3f}, {:.3f}]", along.x(), along.y(), along.z());
+}
+
+// What is left of an axis' offset when the joints before it are where the mesh has them.
+DimensionDoubt doubt_of(const Vector3& left, const Axis& axis, const std::string& from,
+                        const Vector3& origin, const AxisCheckOptions& options) {
+  DimensionDoubt out{.from = from, .along = left.normalized()};
+  out.described = out.along.dot(axis.point - origin);
+  if (out.described < 0.0) {
+    out.along = -out.along;
+    out.described = -out.described;
+  }
+  out.measured = out.described + out.along.dot(left);
+  out.opposite =
+      out.described > options.believed_off &&
+      std::abs(out.measured + out.described) < std::max(options.believed_off, 0.02 * out.described);
+  return out;
 }
 
 }  // namespace
 
-std::vector<AxisFit> check_axes(const Bodies& bodies, const std::vector<int>& link_of,
-                                const Arm& arm, const AxisCheckOptions& options) {
-  struct OnLink {
-    RoundFeature feature;
-    int root;
+bool is_right(const AxisFit& fit, const AxisCheckOptions& options) {
+  return fit.feature && fit.off.norm() <= options.believed_off && fit.tilt <= options.believed_tilt;
+}
+
+std::vector<AxisFit> check_axes(const std::vector<RoundFeature>& features,
+                                const std::vector<int>& link_of, const Arm& arm,
+                                const AxisCheckOptions& options) {
+  const auto group_of = [&](const RoundFeature& feature) {
+    const int link = link_of[static_cast<std::size_t>(feature.body - 1)];
+    return link < 0 ? -1 : rigid_group(arm, link);
   };
-  std::vector<OnLink> features;
-  for (const MeshBody& body : bodies.list) {
-    const int link = link_of[static_cast<std::size_t>(body.number - 1)];
-    if (link < 0) continue;
-    for (const RoundFeature& one : round_features(body))
-      features.push_back({one, rigid_root(arm, link)});
-  }
-  std::vector<Pose> at = link_poses(arm, Posture::Zero(arm.dof()));
-  const Pose to_base = arm.mount().inverse();
-  for (Pose& pose : at) pose = to_base * pose;
+  const std::vector<Pose> at = link_poses(arm.mounted_at({}), Posture::Zero(arm.dof()));
   std::vector<Vector3> shift(at.size(), Vector3::Zero());  // by which joints are elsewhere
   std::vector<AxisFit> out;
   for (std::size_t l = 0; l < at.size(); ++l) {
@@ -71,43 +69,30 @@ std::vector<AxisFit> check_axes(const Bodies& bodies, const std::vector<int>& li
     if (link.joint.kind != JointKind::revolute) continue;
     AxisFit fit{.link = static_cast<int>(l), .joint = link.joint.name};
     const Axis axis{at[l].position, at[l].rotation * link.joint.axis};
-    const int own = static_cast<int>(l);
-    const int before = link.parent_index < 0 ? -1 : rigid_root(arm, link.parent_index);
+    const int before = link.parent_index < 0 ? -1 : rigid_group(arm, link.parent_index);
     double least = options.furthest;
-    for (const OnLink& one : features) {
-      if (one.root != own && one.root != before) continue;
-      const double tilt = angle_between_lines(axis.way, one.feature.axis);
+    for (const RoundFeature& one : features) {
+      const int group = group_of(one);
+      if (group < 0 || (group != fit.link && group != before)) continue;
+      const double tilt = angle_between_lines(axis.way, one.axis);
       if (tilt > options.steepest) continue;
-      const Vector3 off = axis.square_to(one.feature.middle - axis.point);
+      const Vector3 off = axis.square_to(one.middle - axis.point);
       const double left = (off - axis.square_to(shift[l])).norm();
       // Of several about one axis the largest; they come first.
       if (left >= least - 1e-6) continue;
       least = left;
-      fit.feature = one.feature;
+      fit.feature = one;
       fit.off = off;
       fit.tilt = tilt;
     }
-    if (fit.feature) {
-      const Vector3 left = fit.off - axis.square_to(shift[l]);
-      if (left.norm() > options.believed_off) {
-        const int from = turning_before(arm, own);
-        const Vector3 origin =
-            from < 0 ? Vector3(Vector3::Zero()) : at[static_cast<std::size_t>(from)].position;
-        DimensionDoubt doubt{
-            .from = from < 0 ? "" : arm.links()[static_cast<std::size_t>(from)].joint.name,
-            .along = left.normalized()};
-        doubt.described = doubt.along.dot(axis.point - origin);
-        if (doubt.described < 0.0) {
-          doubt.along = -doubt.along;
-          doubt.described = -doubt.described;
-        }
-        doubt.measured = doubt.described + doubt.along.dot(left);
-        doubt.opposite = doubt.described > options.believed_off &&
-                         std::abs(doubt.measured + doubt.described) <
-                             std::max(options.believed_off, 0.02 * doubt.described);
-        fit.doubt = doubt;
-        shift[l] += left;
-      }
+    const Vector3 left = fit.off - axis.square_to(shift[l]);
+    if (fit.feature && left.norm() > options.believed_off) {
+      const bool moves =
+          before >= 0 && arm.links()[static_cast<std::size_t>(before)].posture_index >= 0;
+      const auto from = static_cast<std::size_t>(before);
+      fit.doubt = doubt_of(left, axis, moves ? arm.links()[from].joint.name : "",
+                           moves ? at[from].position : Vector3(Vector3::Zero()), options);
+      shift[l] += left;
     }
     out.push_back(std::move(fit));
   }
@@ -117,21 +102,21 @@ std::vector<AxisFit> check_axes(const Bodies& bodies, const std::vector<int>& li
 Arm corrected(const Arm& arm, const std::vector<AxisFit>& fits) {
   ArmDescription out = arm.description();
   out.stances.clear();
-  const std::vector<Pose> at = link_poses(arm, Posture::Zero(arm.dof()));
+  const std::vector<Pose> at = link_poses(arm.mounted_at({}), Posture::Zero(arm.dof()));
   for (const AxisFit& fit : fits) {
-    if (!fit.doubt) continue;
-    Link& link = out.links[static_cast<std::size_t>(fit.link)];
-    const int parent = arm.links()[static_cast<std::size_t>(fit.link)].parent_index;
-    if (parent < 0) continue;
+    const auto link = static_cast<std::size_t>(fit.link);
+    const int parent = arm.links()[link].parent_index;
+    if (!fit.doubt || parent < 0) continue;
     const Vector3 shift = (fit.doubt->measured - fit.doubt->described) * fit.doubt->along;
-    link.joint.origin.position +=
-        at[static_cast<std::size_t>(parent)].rotation.transpose() * (arm.mount().rotation * shift);
+    out.links[link].joint.origin.position +=
+        at[static_cast<std::size_t>(parent)].rotation.transpose() * shift;
   }
   return Arm::build(std::move(out));
 }
 
 std::string text_of(const AxisFit& fit, const AxisCheckOptions& options) {
   if (!fit.feature) return "nothing round is near its axis";
+  if (is_right(fit, options)) return "right";
   std::string out = fmt::format("{:.2f} mm off", 1e3 * fit.off.norm());
   if (fit.off.norm() > options.believed_off)
     out += fmt::format(" along {}", direction_text(fit.off.normalized()));

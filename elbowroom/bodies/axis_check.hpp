@@ -37,17 +37,22 @@ struct AxisCheckOptions {
   double steepest = 0.15;  ///< rad
 };
 
+/// Whether a feature was found and lies on the modelled axis.
+bool is_right(const AxisFit& fit, const AxisCheckOptions& options = {});
+
 /// For each turning joint the bore or boss nearest to its axis, of bodies on the link that it
-/// carries or on the one before. `link_of` gives a link to each body of `bodies`, by its number
-/// less one; -1: none. An axis that is off moves all that come after it, so each is compared with
-/// what is left. Base frame, all joints at zero, metres.
-std::vector<AxisFit> check_axes(const Bodies& bodies, const std::vector<int>& link_of,
-                                const Arm& arm, const AxisCheckOptions& options = {});
+/// carries or on the one before. `link_of` gives a link to each body, by its number less one; -1:
+/// none. An axis that is off moves all that come after it, so each is compared with what is left.
+/// Base frame, all joints at zero, metres.
+std::vector<AxisFit> check_axes(const std::vector<RoundFeature>& features,
+                                const std::vector<int>& link_of, const Arm& arm,
+                                const AxisCheckOptions& options = {});
 
 /// The arm with the dimensions that are in doubt as they are by the mesh.
 Arm corrected(const Arm& arm, const std::vector<AxisFit>& fits);
 
-/// "6 mm off along z; from shoulder it is 400 mm in the description and 406 mm by the mesh".
+/// "right", or "6 mm off along z; from shoulder it is 400 mm in the description, 406 mm by the
+/// mesh".
 std::string text_of(const AxisFit& fit, const AxisCheckOptions& options = {});
 
 }  // namespace er

@@ -13,13 +13,28 @@ namespace {
 // The links' frames in the base's, all joints at zero.
 std::vector<Pose> places_at_zero(const ArmDescription& description) {
   ArmDescription bare = description;  // what else it has may not be right yet
+  bare.mount = {};
   bare.stances.clear();
   bare.tools.clear();
   const Arm arm = Arm::build(std::move(bare));
-  std::vector<Pose> out = link_poses(arm, Posture::Zero(arm.dof()));
-  const Pose to_base = arm.mount().inverse();
-  for (Pose& pose : out) pose = to_base * pose;
-  return out;
+  return link_poses(arm, Posture::Zero(arm.dof()));
+}
+
+// Nothing can meet what is inside of a body that is a part of the same link.
+bool is_hidden(const MeshBody& body, const Bodies& bodies, const std::vector<int>& link_of) {
+  const auto link = [&](const MeshBody& one) {
+    return link_of[static_cast<std::size_t>(one.number - 1)];
+  };
+  return body.inside_of > 0 && link(bodies.outermost(body)) == link(body);
+}
+
+Inertial weight_of(const MeshBody& body, double density) {
+  if (!(body.volume > 0.0))
+    throw InputError(
+        fmt::format("it has no volume, and so no mass: it is {}",
+                    body.health.is_closed() ? "a sheet" : body.health.text(body.surface)),
+        "mend the mesh, leave out density:, or leave out this body");
+  return inertial_within(body.surface.corners, body.surface.faces, density);
 }
 
 Shape shape_of(const MeshBody& body, const BodiesOnLinks& options) {
@@ -46,15 +61,12 @@ void add_bodies(ArmDescription& arm, const Bodies& bodies, const std::vector<int
     const auto l = static_cast<std::size_t>(link);
     const Pose in_link = at[l].inverse();
     try {
-      if (body.inside_of == 0)
+      if (!is_hidden(body, bodies, link_of))
         arm.links[l].parts.push_back({.shape = shape_of(body, options),
                                       .at = in_link,
                                       .colour = body.surface.colour.value_or(options.colour)});
       if (options.density)
-        weights[l] = joined(
-            weights[l], moved(inertial_of(Shape(mesh_of(body.surface.corners, body.surface.faces)),
-                                          *options.density),
-                              in_link));
+        weights[l] = joined(weights[l], moved(weight_of(body, *options.density), in_link));
     } catch (const InputError& error) {
       throw InputError(fmt::format("body {}: {}", body.number, error.message()), error.advice());
     }

@@ -18,9 +18,10 @@ struct BodiesOnLinks {
 
 /// Adds each body to the parts of its link. `link_of` has a link for each body, by its number less
 /// one; -1 leaves it out. Bodies in the arm's base frame, all joints at zero, metres. With a
-/// density, links that state no mass weigh what their closed bodies weigh, and what is inside of
-/// those, though that is no part; a mass that is stated for a link without parts is spread over its
-/// bodies. Throws InputError for a mesh that is not closed, or a body without volume.
+/// density, links that state no mass weigh what their bodies weigh. What is inside of a body of the
+/// same link weighs, but is no part: nothing can meet it. A mass that is stated for a link without
+/// parts is spread over its bodies. Throws InputError for a body that cannot be the shape that is
+/// asked for, or has no volume to weigh.
 void add_bodies(ArmDescription& arm, const Bodies& bodies, const std::vector<int>& link_of,
                 const BodiesOnLinks& options);
 

@@ -8,6 +8,7 @@
 
 #include "elbowroom/base/random.hpp"
 #include "elbowroom/collision/distance.hpp"
+#include "elbowroom/collision/point_distance.hpp"
 #include "elbowroom/kinematics/forward.hpp"
 #include "elbowroom/model/mesh.hpp"
 
@@ -17,6 +18,7 @@ namespace {
 constexpr double kInfinity = std::numeric_limits<double>::infinity();
 constexpr int kSamples = 256;          // of a body's surface
 constexpr double kExactWithin = 0.05;  // of the whole size; bodies further apart go by their boxes
+constexpr double kClearly = 0.1;       // of a body's size
 constexpr double kSpanShare = 0.25;    // of a body's surface that belongs to the next link
 
 // Points spread evenly over a surface; always the same ones.
@@ -45,20 +47,13 @@ std::vector<Vector3> samples_of(const Surface& surface) {
   return out;
 }
 
-double distance_to_segment(const Vector3& point, const Vector3& from, const Vector3& to) {
-  const Vector3 way = to - from;
-  const double along =
-      way.isZero(0.0) ? 0.0 : std::clamp((point - from).dot(way) / way.squaredNorm(), 0.0, 1.0);
-  return (point - from - along * way).norm();
-}
-
 // An arm at zero, seen from its base frame: the middle lines of its links, and its joints.
 class Bones {
  public:
-  explicit Bones(const Arm& arm) : arm_(arm), lines_(arm.links().size()) {
-    const Pose to_base = arm.mount().inverse();
-    for (const Pose& pose : link_poses(arm, Posture::Zero(arm.dof())))
-      at_.push_back(to_base * pose);
+  explicit Bones(const Arm& arm)
+      : arm_(arm),
+        at_(link_poses(arm.mounted_at({}), Posture::Zero(arm.dof()))),
+        lines_(arm.links().size()) {
     for (std::size_t l = 0; l < at_.size(); ++l)
       if (const int parent = arm.links()[l].parent_index; parent >= 0)
         lines_[static_cast<std::size_t>(parent)].push_back(at_[l].position);
@@ -75,9 +70,9 @@ class Bones {
   // m, of a point from the middle lines of a link.
   [[nodiscard]] double off(int link, const Vector3& point) const {
     double least = kInfinity;
-    for (const Vector3& end : lines_[static_cast<std::size_t>(link)])
-      least = std::min(
-          least, distance_to_segment(point, at_[static_cast<std::size_t>(link)].position, end));
+    const auto l = static_cast<std::size_t>(link);
+    for (const Vector3& end : lines_[l])
+      least = std::min(least, segment_distance(at_[l].position, end, point));
     return least;
   }
   [[nodiscard]] double off(int link, const std::vector<Vector3>& points) const {
@@ -150,7 +145,7 @@ class Hanging {
     double least = kInfinity;
     for (std::size_t i = 0; i < shapes_.size(); ++i) {
       if (bodies_.list[i].inside_of > 0) continue;
-      const double gap = distance(Shape(shapes_[i]), Pose{}, Shape(Sphere{1e-6}), Pose{}).distance;
+      const double gap = nearest_face(*shapes_[i].data, Vector3::Zero()).distance;
       if (gap < least) {
         least = gap;
         best = i;
@@ -178,17 +173,22 @@ class Hanging {
 // The cheapest way to give bodies to links, from the leaves of the tree to its root and back.
 class Assignment {
  public:
-  Assignment(const Bodies& bodies, const Hanging& hanging, const Bones& bones)
-      : bodies_(bodies), hanging_(hanging), bones_(bones) {
-    off_.resize(bodies.list.size());
+  Assignment(const Bodies& bodies, const std::vector<std::vector<Vector3>>& samples,
+             const Hanging& hanging, const Bones& bones)
+      : hanging_(hanging),
+        links_(static_cast<std::size_t>(bones.links())),
+        off_(bodies.list.size()),
+        going_over_(bodies.list.size()) {
     for (const std::size_t i : hanging.order()) {
-      const std::vector<Vector3> points = samples_of(bodies.list[i].surface);
-      for (int link = 0; link < bones.links(); ++link) off_[i].push_back(bones.off(link, points));
+      for (int link = 0; link < bones.links(); ++link)
+        off_[i].push_back(bones.off(link, samples[i]));
+      if (hanging.over(i) < 0) continue;
+      const auto over = static_cast<std::size_t>(hanging.over(i));
+      const Vector3 place = between(bodies.list[over].box, bodies.list[i].box);
+      for (int from = 0; from < bones.links(); ++from)
+        for (int to = 0; to < bones.links(); ++to)
+          going_over_[i].push_back(bones.off_joints(from, to, place));
     }
-  }
-
-  [[nodiscard]] double off(std::size_t body, int link) const {
-    return off_[body][static_cast<std::size_t>(link)];
   }
 
   struct Found {
@@ -197,30 +197,20 @@ class Assignment {
   };
   // `fixed`: a body that has to have this link; -1: none.
   [[nodiscard]] Found find(int fixed = -1, int fixed_link = 0) const {
-    const auto links = static_cast<std::size_t>(bones_.links());
-    std::vector<std::vector<double>> cost(off_);
+    std::vector<std::vector<double>> cost(
+        off_);  // of a body on each link, and all that hangs on it
+    if (fixed >= 0)
+      for (std::size_t l = 0; l < links_; ++l)
+        if (static_cast<int>(l) != fixed_link) cost[static_cast<std::size_t>(fixed)][l] = kInfinity;
     std::vector<std::vector<int>> choice(
-        off_.size());  // of a body, for each link of what it hangs on
+        off_.size());  // of a body, by the link of what it hangs on
     const auto& order = hanging_.order();
-    for (std::size_t n = order.size(); n-- > 0;) {
+    for (std::size_t n = order.size(); n-- > 1;) {
       const std::size_t i = order[n];
-      if (static_cast<int>(i) == fixed)
-        for (std::size_t l = 0; l < links; ++l)
-          if (static_cast<int>(l) != fixed_link) cost[i][l] = kInfinity;
-      if (n == 0) break;
       const auto over = static_cast<std::size_t>(hanging_.over(i));
-      const Vector3 place = between(bodies_.list[over].box, bodies_.list[i].box);
-      choice[i].assign(links, -1);
-      for (std::size_t from = 0; from < links; ++from) {
-        double least = kInfinity;
-        for (std::size_t to = 0; to < links; ++to) {
-          const double all =
-              cost[i][to] + bones_.off_joints(static_cast<int>(from), static_cast<int>(to), place);
-          if (all < least) {
-            least = all;
-            choice[i][from] = static_cast<int>(to);
-          }
-        }
+      for (std::size_t from = 0; from < links_; ++from) {
+        const auto [link, least] = cheapest(i, from, cost[i]);
+        choice[i].push_back(link);
         cost[over][from] += least;
       }
     }
@@ -238,17 +228,27 @@ class Assignment {
   }
 
  private:
-  const Bodies& bodies_;
+  // The link for a body that hangs on one of link `from`, and what that costs.
+  [[nodiscard]] std::pair<int, double> cheapest(std::size_t body, std::size_t from,
+                                                const std::vector<double>& cost) const {
+    std::pair<int, double> out{-1, kInfinity};
+    for (std::size_t to = 0; to < links_; ++to) {
+      const double all = cost[to] + going_over_[body][from * links_ + to];
+      if (all < out.second) out = {static_cast<int>(to), all};
+    }
+    return out;
+  }
+
   const Hanging& hanging_;
-  const Bones& bones_;
-  std::vector<std::vector<double>> off_;  // m; of each body from each link
+  std::size_t links_;
+  std::vector<std::vector<double>> off_;         // m; of each body from each link
+  std::vector<std::vector<double>> going_over_;  // m; of each body, by the two links
 };
 
-// Whether much of a body lies clearly nearer to another link than to its own.
-bool goes_on(const MeshBody& body, int link, const Bones& bones) {
-  const double clearly = 0.1 * body.size().norm();
+// Whether much of a body, by points of its surface, lies nearer to another link than to its own.
+bool goes_on(const std::vector<Vector3>& points, double clearly, int link, const Bones& bones) {
   int beyond = 0;
-  for (const Vector3& point : samples_of(body.surface)) {
+  for (const Vector3& point : points) {
     double other = kInfinity;
     for (int l = 0; l < bones.links(); ++l)
       if (l != link) other = std::min(other, bones.off(l, point));
@@ -262,37 +262,30 @@ bool goes_on(const MeshBody& body, int link, const Bones& bones) {
 std::vector<BodyOnLink> propose_links(const Bodies& bodies, const Arm& arm) {
   const Bones bones(arm);
   const Hanging hanging(bodies);
-  const Assignment assignment(bodies, hanging, bones);
+  std::vector<std::vector<Vector3>> samples;
+  for (const MeshBody& body : bodies.list) samples.push_back(samples_of(body.surface));
+  const Assignment assignment(bodies, samples, hanging, bones);
   const Assignment::Found found = assignment.find();
   std::vector<BodyOnLink> out(bodies.list.size());
   for (const std::size_t i : hanging.order()) {
     BodyOnLink& one = out[i];
     one.body = bodies.list[i].number;
     one.link = found.links[i];
-    one.over = hanging.over(i) + 1;
-    one.off = assignment.off(i, one.link);
-    one.margin = kInfinity;
     for (int link = 0; link < bones.links(); ++link) {
       if (link == one.link) continue;
       const double worse = assignment.find(static_cast<int>(i), link).cost - found.cost;
-      if (worse < one.margin) {
-        one.margin = worse;
-        one.second = link;
-      }
+      if (one.second >= 0 && worse >= one.margin) continue;
+      one.margin = worse;
+      one.second = link;
     }
-    one.spans = goes_on(bodies.list[i], one.link, bones);
+    one.spans = goes_on(samples[i], kClearly * bodies.list[i].size().norm(), one.link, bones);
   }
-  for (const MeshBody& body : bodies.list) {
-    if (body.inside_of == 0) continue;
-    const MeshBody* outer = &body;
-    while (outer->inside_of > 0) outer = &bodies.numbered(outer->inside_of);
-    BodyOnLink& one = out[static_cast<std::size_t>(body.number - 1)];
-    one = out[static_cast<std::size_t>(outer->number - 1)];
-    one.body = body.number;
-    one.over = body.inside_of;
-    one.second = -1;
-    one.spans = false;
-  }
+  for (const MeshBody& body : bodies.list)
+    if (body.inside_of > 0) {
+      const int outer = bodies.outermost(body).number;
+      out[static_cast<std::size_t>(body.number - 1)] = {
+          .body = body.number, .link = out[static_cast<std::size_t>(outer - 1)].link};
+    }
   return out;
 }
 

@@ -11,11 +11,9 @@ namespace er {
 
 /// How one body was given to a link, and how sure that is.
 struct BodyOnLink {
-  int body = 0;      ///< its number
-  int link = 0;      ///< of the arm
-  int over = 0;      ///< the number of the body that it hangs on; 0: the one nearest to the mount
-  double off = 0.0;  ///< m, on average, that its surface is from the middle of the link
-  int second = -1;   ///< the next best link with all else as it is; -1: none
+  int body = 0;         ///< its number
+  int link = 0;         ///< of the arm
+  int second = -1;      ///< the next best link with all else as it is; -1: none
   double margin = 0.0;  ///< m that this is worse
   bool spans = false;   ///< it goes through a joint and on along the next link
 };

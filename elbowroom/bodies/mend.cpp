@@ -17,10 +17,6 @@ namespace {
 constexpr double kSamePlace = 1e-6;      // of the surface's size
 constexpr std::size_t kLargestHole = 4;  // edges
 
-std::string place_text(const Vector3& p) {
-  return fmt::format("[{:.4g}, {:.4g}, {:.4g}] mm", 1e3 * p.x(), 1e3 * p.y(), 1e3 * p.z());
-}
-
 std::string edges_text(int edges) { return edges == 1 ? "1 edge" : fmt::format("{} edges", edges); }
 
 std::vector<int> corners_of_open_edges(const Surface& surface) {
@@ -35,12 +31,12 @@ std::vector<int> corners_of_open_edges(const Surface& surface) {
   return out;
 }
 
-// Moves corners of open edges onto one that is within a tolerance, by a grid of that width; says
-// how many.
+// Moves corners onto one that is within a tolerance, by a grid of twice that width; says how many.
 class Weld {
  public:
-  Weld(Surface& surface, double tolerance) : surface_(surface), width_(2.0 * tolerance) {
-    for (const int number : corners_of_open_edges(surface)) place(number, tolerance);
+  Weld(Surface& surface, const std::vector<int>& corners, double tolerance)
+      : surface_(surface), width_(2.0 * tolerance) {
+    for (const int corner : corners) place(corner, tolerance);
   }
   [[nodiscard]] int moved() const { return moved_; }
 
@@ -137,10 +133,10 @@ int fill_small_holes(Surface& surface) {
     else
       rims.emplace(edge.low, edge.high);
   }
-  int filled = 0;
   std::vector<int> starts;
   for (const auto& [from, to] : rims) starts.push_back(from);
   std::sort(starts.begin(), starts.end());
+  int filled = 0;
   for (const int start : starts) {
     std::vector<int> ring;
     int at = start;
@@ -162,31 +158,22 @@ int fill_small_holes(Surface& surface) {
 
 std::string SurfaceHealth::text(const Surface& surface) const {
   if (is_closed()) return "closed";
-  const std::string where = first_fault ? fmt::format(", such as from {} to {}",
-                                                      place_text(surface.corner(first_fault->low)),
-                                                      place_text(surface.corner(first_fault->high)))
-                                        : "";
-  if (open_edges > 0)
-    return fmt::format("open: {} without a neighbour{}", edges_text(open_edges), where);
-  return fmt::format("faces both ways: at {} its triangles do not agree{}",
-                     edges_text(turned_edges), where);
+  const std::string where = ", such as the one " + edges.where(surface);
+  if (edges.open > 0)
+    return fmt::format("open: {} without a neighbour{}", edges_text(edges.open), where);
+  return fmt::format("facing both ways: at {} its triangles do not agree{}",
+                     edges_text(edges.turned), where);
 }
 
 SurfaceHealth health_of(const Surface& surface) {
-  SurfaceHealth out;
-  for (const EdgeUse& edge : edges_of(surface)) {
-    if (edge.times > 2) ++out.crowded_edges;
-    if (edge.is_even()) continue;
-    ++(edge.is_open() ? out.open_edges : out.turned_edges);
-    if (!out.first_fault) out.first_fault = edge;
-  }
+  SurfaceHealth out{.edges = edge_faults_of(surface)};
   for (std::size_t i = 0; i < surface.faces.size(); ++i) {
     const auto [a, b, c] = surface.triangle(i);
     const double twice = (b - a).cross(c - a).norm();
     out.area += 0.5 * twice;
     if (!(twice > 0.0)) ++out.slivers;
   }
-  out.volume = signed_volume(surface);
+  out.volume = surface.faces.empty() ? 0.0 : enclosed_volume(surface.corners, surface.faces);
   return out;
 }
 
@@ -199,14 +186,15 @@ Mended mend(Surface surface) {
           fmt::format("{} {}{}", count, count == 1 ? "triangle" : "triangles", what));
   };
   int dropped = join_corners(surface);
-  const AlignedBox box = box_of(surface);
-  const bool is_open = !corners_of_open_edges(surface).empty();
-  if (is_open) {
-    const Weld weld(surface, kSamePlace * (box.high - box.low).norm());
+  const std::vector<int> open = corners_of_open_edges(surface);
+  if (!open.empty()) {
+    const AlignedBox box = box_of(surface);
+    const double tolerance = kSamePlace * (box.high - box.low).norm();
+    const Weld weld(surface, open, tolerance);
     if (weld.moved() > 0) {
       dropped += join_corners(surface);
       out.done.push_back(fmt::format("{} corners of open edges joined with one within {:.2g} mm",
-                                     weld.moved(), 1e3 * kSamePlace * (box.high - box.low).norm()));
+                                     weld.moved(), 1e3 * tolerance));
     }
   }
   say(dropped, " dropped that had less than three different corners");
@@ -215,7 +203,7 @@ Mended mend(Surface surface) {
     throw InputError("no triangle of this mesh has three different corners",
                      "is it a cloud of points, or written with too few digits?");
   say(agree(surface), " turned to agree with the others");
-  if (const int holes = is_open ? fill_small_holes(surface) : 0; holes > 0)
+  if (const int holes = open.empty() ? 0 : fill_small_holes(surface); holes > 0)
     out.done.push_back(fmt::format("{} of three or four edges closed",
                                    holes == 1 ? "1 hole" : fmt::format("{} holes", holes)));
   out.surface = std::move(surface);

@@ -1,7 +1,6 @@
 // What is wrong with a surface as the skin of a solid, and what of it is mended without guessing.
 #pragma once
 
-#include <optional>
 #include <string>
 #include <vector>
 
@@ -11,16 +10,13 @@ namespace er {
 
 /// Corners that lie at the same place have the same number (join_corners).
 struct SurfaceHealth {
-  int open_edges = 0;     ///< at an odd number of triangles
-  int turned_edges = 0;   ///< whose triangles do not agree which side is out
-  int crowded_edges = 0;  ///< at more than two triangles
-  int slivers = 0;        ///< triangles of no area
-  double area = 0.0;      ///< m^2
-  double volume = 0.0;    ///< m^3, signed; nothing of worth where it is not closed
-  std::optional<EdgeUse> first_fault = {};
+  EdgeFaults edges = {};
+  int slivers = 0;      ///< triangles of no area
+  double area = 0.0;    ///< m^2
+  double volume = 0.0;  ///< m^3, signed; nothing of worth where it is not closed
 
-  [[nodiscard]] bool is_closed() const { return open_edges == 0 && turned_edges == 0; }
-  /// "closed", or "open: 12 edges without a neighbour, such as from [..] to [..] mm".
+  [[nodiscard]] bool is_closed() const { return edges.none(); }
+  /// "closed", or "open: 12 edges without a neighbour, such as the one from [..] to [..] mm".
   [[nodiscard]] std::string text(const Surface& surface) const;
 };
 SurfaceHealth health_of(const Surface& surface);

@@ -8,32 +8,39 @@
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
-#include "elbowroom/kinematics/forward.hpp"
 #include "elbowroom/model/hull.hpp"
-#include "elbowroom/model/mesh.hpp"
 
 namespace er {
 namespace {
 
 constexpr double kUnsure = 5e-3;  // m; a proposal that is better by less is a guess
 
-// The length of the longest way from the mount to the end of a link, at zero.
+// The length of the longest way from the mount to the frame of a link.
 double length_of(const Arm& arm) {
-  double longest = 0.0;
-  const std::vector<Pose> at = link_poses(arm, Posture::Zero(arm.dof()));
-  for (std::size_t l = 0; l < at.size(); ++l) {
-    double sum = 0.0;
-    for (int k = static_cast<int>(l); arm.links()[static_cast<std::size_t>(k)].parent_index >= 0;) {
-      const int parent = arm.links()[static_cast<std::size_t>(k)].parent_index;
-      sum +=
-          (at[static_cast<std::size_t>(k)].position - at[static_cast<std::size_t>(parent)].position)
-              .norm();
-      k = parent;
-    }
-    longest = std::max(longest, sum);
+  std::vector<double> lengths;
+  for (const Link& link : arm.links()) {
+    const double before =
+        link.parent_index < 0 ? 0.0 : lengths[static_cast<std::size_t>(link.parent_index)];
+    lengths.push_back(before + link.joint.origin.position.norm());
   }
-  return longest;
+  return *std::max_element(lengths.begin(), lengths.end());
 }
+
+// 1044 or 12.35: four digits, and never a power of ten.
+std::string mm_text(double metres) {
+  const double mm = 1e3 * metres;
+  return std::abs(mm) >= 1e3 ? fmt::format("{:.0f}", mm) : fmt::format("{:.4g}", mm);
+}
+std::string mm_text(const Vector3& metres, const char* between) {
+  return fmt::format("{1}{0}{2}{0}{3}", between, mm_text(metres.x()), mm_text(metres.y()),
+                     mm_text(metres.z()));
+}
+
+const std::string& link_name(const MeshInspection& inspection, int link) {
+  return inspection.asked.arm->links()[static_cast<std::size_t>(link)].name;
+}
+
+bool is_guess(const BodyOnLink& one) { return one.second >= 0 && one.margin < kUnsure; }
 
 std::string label(const MeshBody& body) {
   return body.surface.name.empty() ? fmt::format("body {}", body.number)
@@ -41,20 +48,15 @@ std::string label(const MeshBody& body) {
 }
 
 std::string skin_text(const MeshBody& body) {
-  if (body.health.open_edges > 0) return fmt::format("OPEN, {} edges", body.health.open_edges);
-  if (body.health.turned_edges > 0) return "FACES BOTH WAYS";
-  if (!(std::abs(body.health.volume) > 1e-9 * body.health.area * body.size().norm()))
-    return "A SHEET";
+  const EdgeFaults& edges = body.health.edges;
+  if (edges.open > 0) return fmt::format("OPEN, {} edges", edges.open);
+  if (edges.turned > 0) return "FACES BOTH WAYS";
+  if (!(body.volume > 0.0)) return "A SHEET";
   std::string out = "closed";
   if (body.hollows > 0)
     out += body.hollows == 1 ? ", a hollow" : fmt::format(", {} hollows", body.hollows);
   if (body.turned) out += ", turned over";
   return out;
-}
-
-bool is_solid(const MeshBody& body) {
-  return body.health.is_closed() &&
-         std::abs(body.health.volume) > 1e-9 * body.health.area * body.size().norm();
 }
 
 Bulge bulge_of_hull(const MeshBody& body) {
@@ -69,7 +71,7 @@ void look_at_bodies(MeshInspection& out) {
   for (const MeshBody& body : out.bodies.list) {
     if (!body.health.is_closed())
       out.wrong.push_back(fmt::format("{} is {}", label(body), body.health.text(body.surface)));
-    else if (!is_solid(body))
+    else if (!(body.volume > 0.0))
       out.wrong.push_back(fmt::format("{} is a sheet: it holds nothing", label(body)));
     if (body.health.slivers > 0)
       out.odd.push_back(
@@ -80,33 +82,47 @@ void look_at_bodies(MeshInspection& out) {
   for (const std::string& done : out.bodies.mended) out.odd.push_back("mended: " + done);
 }
 
-void propose(MeshInspection& out, const Arm& arm) {
+std::vector<int> links_of(const std::vector<BodyOnLink>& proposed) {
+  std::vector<int> out;
+  for (const BodyOnLink& one : proposed) out.push_back(one.link);
+  return out;
+}
+
+void hold_against(MeshInspection& out, const Arm& arm) {
+  const std::vector<RoundFeature> features = round_features(out.bodies);
   out.proposed = propose_links(out.bodies, arm);
-  out.links.clear();
-  for (const BodyOnLink& one : out.proposed) out.links.push_back(one.link);
+  out.axes = check_axes(features, links_of(out.proposed), arm);
+  // A joint that is described elsewhere leads the proposal astray: once more with what was found.
+  if (std::none_of(out.axes.begin(), out.axes.end(),
+                   [](const AxisFit& fit) { return fit.doubt.has_value(); }))
+    return;
+  out.proposed = propose_links(out.bodies, corrected(arm, out.axes));
+  out.axes = check_axes(features, links_of(out.proposed), arm);
+}
+
+void look_at_axes(MeshInspection& out) {
+  for (const AxisFit& fit : out.axes) {
+    const std::string text = fmt::format("joint {}: {}", fit.joint, text_of(fit));
+    if (!fit.feature)
+      out.odd.push_back(text);
+    else if (fit.doubt || fit.tilt > AxisCheckOptions{}.believed_tilt)
+      out.wrong.push_back(text);
+  }
 }
 
 void look_at_links(MeshInspection& out) {
   const Arm& arm = *out.asked.arm;
   std::vector<bool> has_body(arm.links().size(), false);
-  for (const int link : out.links)
-    if (link >= 0) has_body[static_cast<std::size_t>(link)] = true;
-  for (const AxisFit& fit : out.axes) {
-    if (fit.doubt)
-      out.wrong.push_back(fmt::format("joint {}: {}", fit.joint, text_of(fit)));
-    else if (!fit.feature)
-      out.odd.push_back(fmt::format("joint {}: nothing round is near its axis", fit.joint));
-  }
   for (const BodyOnLink& one : out.proposed) {
-    const MeshBody& body = out.bodies.numbered(one.body);
+    has_body[static_cast<std::size_t>(one.link)] = true;
+    const std::string body = label(out.bodies.numbered(one.body));
     if (one.spans)
       out.wrong.push_back(
           fmt::format("{} goes over from {} to the links next to it: cut it in two where it turns",
-                      label(body), arm.links()[static_cast<std::size_t>(one.link)].name));
-    if (one.second >= 0 && one.margin < kUnsure)
-      out.odd.push_back(fmt::format("{} might as well belong to {} as to {}", label(body),
-                                    arm.links()[static_cast<std::size_t>(one.second)].name,
-                                    arm.links()[static_cast<std::size_t>(one.link)].name));
+                      body, link_name(out, one.link)));
+    if (is_guess(one))
+      out.odd.push_back(fmt::format("{} might as well belong to {} as to {}", body,
+                                    link_name(out, one.second), link_name(out, one.link)));
   }
   for (std::size_t l = 0; l < has_body.size(); ++l)
     if (!has_body[l] && arm.links()[l].posture_index >= 0)
@@ -115,40 +131,24 @@ void look_at_links(MeshInspection& out) {
 
 }  // namespace
 
-MeshInspection inspect_mesh(std::vector<Surface> surfaces, const MeshInspectionOptions& options) {
-  for (Surface& surface : surfaces)
-    for (Vector3& corner : surface.corners) corner *= options.scale;
-  MeshInspection out{.asked = options};
-  out.bodies = bodies_of(surfaces);
-  if (!options.links.empty() && options.links.size() != out.bodies.list.size())
-    throw InputError(fmt::format("there are {} links for {} bodies", options.links.size(),
-                                 out.bodies.list.size()),
-                     "give one for each, -1 for none");
-  for (const MeshBody& body : out.bodies.list)
-    out.inertials.push_back(
-        is_solid(body) ? inertial_of(Shape(mesh_of(body.surface.corners, body.surface.faces)),
-                                     options.density.value_or(1.0))
-                       : Inertial{});
-  for (const MeshBody& body : out.bodies.list) out.bulges.push_back(bulge_of_hull(body));
+MeshInspection inspect_mesh(const std::vector<Surface>& surfaces,
+                            const MeshInspectionOptions& options) {
+  MeshInspection out{.asked = options, .bodies = bodies_of(surfaces)};
+  for (const MeshBody& body : out.bodies.list) {
+    out.inertials.push_back(body.volume > 0.0
+                                ? inertial_within(body.surface.corners, body.surface.faces,
+                                                  options.density.value_or(1.0))
+                                : Inertial{});
+    out.bulges.push_back(bulge_of_hull(body));
+  }
+  const double size = (out.bodies.high - out.bodies.low).norm();
   const double like = options.arm == nullptr ? 0.0 : length_of(*options.arm);
-  if (std::string doubt =
-          unit_doubt((out.bodies.high - out.bodies.low).norm(), options.scale, like);
-      !doubt.empty())
+  if (std::string doubt = unit_doubt(size, options.scale, like); !doubt.empty())
     out.wrong.push_back(std::move(doubt));
   look_at_bodies(out);
   if (options.arm == nullptr) return out;
-  if (options.links.empty())
-    propose(out, *options.arm);
-  else
-    out.links = options.links;
-  out.axes = check_axes(out.bodies, out.links, *options.arm);
-  // A joint that is described elsewhere leads the proposal astray: once more with what was found.
-  if (options.links.empty() &&
-      std::any_of(out.axes.begin(), out.axes.end(),
-                  [](const AxisFit& fit) { return fit.doubt.has_value(); })) {
-    propose(out, corrected(*options.arm, out.axes));
-    out.axes = check_axes(out.bodies, out.links, *options.arm);
-  }
+  hold_against(out, *options.arm);
+  look_at_axes(out);
   look_at_links(out);
   return out;
 }
@@ -167,88 +167,90 @@ std::string MeshInspection::summary() const {
   return out;
 }
 
-std::string MeshInspection::report() const {
-  const Vector3 size = 1e3 * (bodies.high - bodies.low);
-  std::string out = summary() + "\n" +
-                    fmt::format(
-                        "  {} by {} by {} mm in all, from [{:.4g}, {:.4g}, {:.4g}] mm, if its "
-                        "unit is {}\n\n",
-                        fmt::format("{:.4g}", size.x()), fmt::format("{:.4g}", size.y()),
-                        fmt::format("{:.4g}", size.z()), 1e3 * bodies.low.x(), 1e3 * bodies.low.y(),
-                        1e3 * bodies.low.z(), asked.unit);
-  const bool named = std::any_of(bodies.list.begin(), bodies.list.end(),
+namespace {
+
+std::string body_table(const MeshInspection& inspection) {
+  const std::vector<MeshBody>& list = inspection.bodies.list;
+  const bool named = std::any_of(list.begin(), list.end(),
                                  [](const MeshBody& body) { return !body.surface.name.empty(); });
   std::vector<std::string> headings{"body"};
   if (named) headings.push_back("<name");
   headings.insert(headings.end(), {"triangles", "size mm", "volume cm3"});
-  if (asked.density) headings.push_back("mass kg");
-  headings.insert(headings.end(), {"hull out by mm", "<skin", "inside of"});
-  if (!links.empty()) headings.push_back("<link");
+  if (inspection.asked.density) headings.push_back("mass kg");
+  headings.insert(headings.end(), {"hull out mm", "adds", "<skin", "inside of"});
+  if (!inspection.proposed.empty()) headings.push_back("<link");
   Table table(headings);
-  for (std::size_t i = 0; i < bodies.list.size(); ++i) {
-    const MeshBody& body = bodies.list[i];
-    const Vector3 s = 1e3 * body.size();
+  for (std::size_t i = 0; i < list.size(); ++i) {
+    const MeshBody& body = list[i];
+    const bool solid = body.volume > 0.0;
     std::vector<std::string> row{std::to_string(body.number)};
     if (named) row.push_back(body.surface.name);
     row.push_back(std::to_string(body.surface.faces.size()));
-    row.push_back(fmt::format("{:.4g} x {:.4g} x {:.4g}", s.x(), s.y(), s.z()));
-    row.push_back(body.volume > 0.0 ? fmt::format("{:.4g}", 1e6 * body.volume) : "-");
-    if (asked.density)
-      row.push_back(body.volume > 0.0 ? fmt::format("{:.4g}", inertials[i].mass) : "-");
-    row.push_back(fmt::format("{:.1f}", 1e3 * bulges[i].most));
+    row.push_back(mm_text(body.size(), " x "));
+    row.push_back(solid ? fmt::format("{:.4g}", 1e6 * body.volume) : "-");
+    if (inspection.asked.density)
+      row.push_back(solid ? fmt::format("{:.4g}", inspection.inertials[i].mass) : "-");
+    const Bulge& bulge = inspection.bulges[i];
+    row.push_back(fmt::format("{:.1f}", 1e3 * bulge.most));
+    row.push_back(solid ? fmt::format("{:.0f} %", 100.0 * bulge.volume / body.volume) : "-");
     row.push_back(skin_text(body));
     row.push_back(body.inside_of > 0 ? std::to_string(body.inside_of) : "");
-    if (!links.empty()) {
-      std::string link =
-          links[i] < 0 ? "-" : asked.arm->links()[static_cast<std::size_t>(links[i])].name;
-      if (!proposed.empty() && proposed[i].second >= 0 && proposed[i].margin < kUnsure)
-        link += fmt::format(" (or {})",
-                            asked.arm->links()[static_cast<std::size_t>(proposed[i].second)].name);
-      row.push_back(link);
+    if (!inspection.proposed.empty()) {
+      const BodyOnLink& one = inspection.proposed[i];
+      row.push_back(link_name(inspection, one.link));
+      if (is_guess(one)) row.back() += fmt::format(" (or {})", link_name(inspection, one.second));
     }
     table.row(row);
   }
-  out += table.text();
-  if (!axes.empty()) {
-    out += "\n";
-    Table fits({"<joint", "<the bore or boss nearest to its axis", "off mm", "tilt deg",
-                "<what that says"});
-    for (const AxisFit& fit : axes)
-      fits.row({fit.joint, fit.feature ? fit.feature->text() : "-",
-                fit.feature ? fmt::format("{:.3f}", 1e3 * fit.off.norm()) : "-",
-                fit.feature ? fmt::format("{:.3f}", fit.tilt / kTurn * 360.0) : "-",
-                fit.doubt || !fit.feature ? text_of(fit) : "right"});
-    out += fits.text();
-  }
-  const auto list = [&](const char* kind, const std::vector<std::string>& lines) {
-    if (lines.empty()) return;
-    out += "\n";
-    for (const std::string& line : lines) out += fmt::format("  {}: {}\n", kind, line);
-  };
-  list("wrong", wrong);
-  list("odd", odd);
-  if (!links.empty()) out += "\n  for the arm's description, once looked at:\n" + proposal();
+  return table.text();
+}
+
+std::string axis_table(const std::vector<AxisFit>& axes) {
+  Table table(
+      {"<joint", "<the bore or boss nearest to its axis", "off mm", "tilt deg", "<what that says"});
+  for (const AxisFit& fit : axes)
+    table.row({fit.joint, fit.feature ? fit.feature->text() : "-",
+               fit.feature ? fmt::format("{:.3f}", 1e3 * fit.off.norm()) : "-",
+               fit.feature ? fmt::format("{:.3f}", fit.tilt / kTurn * 360.0) : "-", text_of(fit)});
+  return table.text();
+}
+
+std::string lines_text(const char* kind, const std::vector<std::string>& lines) {
+  std::string out = lines.empty() ? "" : "\n";
+  for (const std::string& line : lines) out += fmt::format("  {}: {}\n", kind, line);
+  return out;
+}
+
+}  // namespace
+
+std::string MeshInspection::report() const {
+  std::string out =
+      fmt::format("{}\n  {} mm in all, from [{}] mm, if its unit is {}\n\n", summary(),
+                  mm_text(bodies.high - bodies.low, " by "), mm_text(bodies.low, ", "), asked.unit);
+  out += body_table(*this);
+  if (!axes.empty()) out += "\n" + axis_table(axes);
+  out += lines_text("wrong", wrong) + lines_text("odd", odd);
+  if (!proposed.empty()) out += "\n  for the arm's description, once looked at:\n" + proposal();
   return out;
 }
 
 std::string MeshInspection::proposal() const {
-  if (links.empty()) return {};
-  std::string out = fmt::format("    bodies:\n      file: {}\n      unit: {}\n      links:\n",
-                                asked.file.empty() ? "FILE" : asked.file, asked.unit);
+  if (proposed.empty()) return {};
+  std::string out = fmt::format("    bodies:\n      file: \"{}\"\n      unit: {}\n      links:\n",
+                                asked.file, asked.unit);
+  std::vector<int> inner;
   for (std::size_t l = 0; l < asked.arm->links().size(); ++l) {
     std::vector<int> numbers;
-    for (std::size_t i = 0; i < links.size(); ++i)
-      if (links[i] == static_cast<int>(l) && bodies.list[i].inside_of == 0)
-        numbers.push_back(bodies.list[i].number);
+    for (const BodyOnLink& one : proposed)
+      if (one.link == static_cast<int>(l))
+        (bodies.numbered(one.body).inside_of > 0 ? inner : numbers).push_back(one.body);
     if (!numbers.empty())
       out +=
           fmt::format("        {}: [{}]\n", asked.arm->links()[l].name, fmt::join(numbers, ", "));
   }
-  std::vector<int> inner;
-  for (const MeshBody& body : bodies.list)
-    if (body.inside_of > 0) inner.push_back(body.number);
   if (!inner.empty())
-    out += fmt::format("      # inside of others, and so left out: {}\n", fmt::join(inner, ", "));
+    out +=
+        fmt::format("      # inside of others, which they go with: {}\n", fmt::join(inner, ", "));
   return out;
 }
 

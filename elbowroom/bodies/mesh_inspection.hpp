@@ -12,24 +12,21 @@
 namespace er {
 
 struct MeshInspectionOptions {
-  std::string file = {};  ///< for the text alone
-  std::string unit = "m";
-  double scale = 1.0;                  ///< m per unit of the file
+  std::string file = {};               ///< as the proposal names it
+  std::string unit = "m";              ///< of the file, in which it was taken,
+  double scale = 1.0;                  ///< and m per unit of it
   std::optional<double> density = {};  ///< kg/m^3
   /// All joints at zero, in whose base frame the mesh is; it has to outlive the inspection. Null:
   /// none.
   const Arm* arm = nullptr;
-  /// A link for each body, by its number less one, -1 for none: in place of a proposal.
-  std::vector<int> links = {};
 };
 
 struct MeshInspection {
   MeshInspectionOptions asked = {};
   Bodies bodies = {};
-  std::vector<Inertial> inertials = {};   ///< of each body that is closed, by density (or 1)
+  std::vector<Inertial> inertials = {};   ///< of each body with a volume, by density (or 1 kg/m^3)
   std::vector<Bulge> bulges = {};         ///< of each body's hull; nothing where it has none
-  std::vector<BodyOnLink> proposed = {};  ///< empty without an arm, or with links given
-  std::vector<int> links = {};            ///< of each body; empty without an arm
+  std::vector<BodyOnLink> proposed = {};  ///< for each body; empty without an arm
   std::vector<AxisFit> axes = {};
   std::vector<std::string> wrong = {};  ///< the worst first; empty: the verdict is yes
   std::vector<std::string> odd = {};
@@ -42,7 +39,8 @@ struct MeshInspection {
   [[nodiscard]] std::string proposal() const;
 };
 
-/// Surfaces in the file's own unit. Throws InputError as bodies_of does.
-MeshInspection inspect_mesh(std::vector<Surface> surfaces, const MeshInspectionOptions& options);
+/// Surfaces in metres. Throws InputError as bodies_of does.
+MeshInspection inspect_mesh(const std::vector<Surface>& surfaces,
+                            const MeshInspectionOptions& options);
 
 }  // namespace er

@@ -238,4 +238,13 @@ std::vector<RoundFeature> round_features(const MeshBody& body, const RoundFeatur
   return Finder(body, options).find();
 }
 
+std::vector<RoundFeature> round_features(const Bodies& bodies, const RoundFeatureOptions& options) {
+  std::vector<RoundFeature> out;
+  for (const MeshBody& body : bodies.list) {
+    std::vector<RoundFeature> found = round_features(body, options);
+    out.insert(out.end(), found.begin(), found.end());
+  }
+  return out;
+}
+
 }  // namespace er

@@ -34,5 +34,8 @@ struct RoundFeatureOptions {
 /// analysis", 1976), then by the distances themselves. The largest come first.
 std::vector<RoundFeature> round_features(const MeshBody& body,
                                          const RoundFeatureOptions& options = {});
+/// Of all bodies, one after the other.
+std::vector<RoundFeature> round_features(const Bodies& bodies,
+                                         const RoundFeatureOptions& options = {});
 
 }  // namespace er

@@ -15,6 +15,7 @@ namespace er {
 namespace {
 
 constexpr double kApart = 1e-7;  // of the outer one's size
+constexpr double kThin = 1e-9;   // of its size, by volume over area
 
 // Triangles that hang together: the surfaces of bodies and of hollows.
 struct Shell {
@@ -23,7 +24,9 @@ struct Shell {
   AlignedBox box = {};
   int holder = -1;  // the smallest shell that holds it
   int depth = 0;    // how many hold it
-  Mesh solid = {};  // made when something may be inside
+  // Made when something may be inside.
+  Mesh solid = {};
+  Mesh skin = {};
 
   [[nodiscard]] double size() const { return (box.high - box.low).squaredNorm(); }
 };
@@ -69,17 +72,24 @@ bool holds(const AlignedBox& outer, const AlignedBox& inner) {
   return outer.holds(inner.low) && outer.holds(inner.high);
 }
 
-Mesh skin_of(const Surface& surface) { return mesh_of(surface.corners, surface.faces, true); }
+const Mesh& skin_of(Shell& shell) {
+  if (!shell.skin.data) shell.skin = mesh_of(shell.surface.corners, shell.surface.faces, true);
+  return shell.skin;
+}
 
 // Proved: the surfaces are apart, and one place of the inner one is inside. What touches or runs
 // through another counts as outside, since what is inside is left out where things may meet.
-bool is_inside(const Shell& inner, Shell& outer) {
+bool is_inside(Shell& inner, Shell& outer) {
   if (!outer.health.is_closed() || !holds(outer.box, inner.box)) return false;
   if (!outer.solid.data) outer.solid = mesh_of(outer.surface.corners, outer.surface.faces);
   if (!encloses(*outer.solid.data, inner.surface.triangle(0)[0])) return false;
   const double apart = kApart * std::sqrt(outer.size());
-  return further_apart_than(apart, Shape(skin_of(inner.surface)), Pose{},
-                            Shape(skin_of(outer.surface)), Pose{});
+  return further_apart_than(apart, Shape(skin_of(inner)), Pose{}, Shape(skin_of(outer)), Pose{});
+}
+
+// Both of its sides are there, with nothing between them.
+bool is_sheet(const Shell& shell) {
+  return std::abs(shell.health.volume) <= kThin * shell.health.area * std::sqrt(shell.size());
 }
 
 void turn_over(Surface& surface) {
@@ -142,7 +152,7 @@ class BodyMaker {
     body.turned = faces_in;
     if (faces_in) turn_over(shell.surface);
     body.box = shell.box;
-    if (closed) body.volume = std::abs(shell.health.volume);
+    if (closed && !is_sheet(shell)) body.volume = std::abs(shell.health.volume);
     if (around != nullptr) body.inside_of = body_of_[holder] + 1;
     body.surface = std::move(shell.surface);
     body.health = shell.health;
@@ -169,7 +179,7 @@ void add_shells(Mended mended, std::vector<Shell>& shells, std::vector<std::stri
 
 // A body may come as several surfaces that are closed together alone: one for each colour.
 void join_open_shells(std::vector<Shell>& shells, std::vector<std::string>& done) {
-  const auto is_open = [](const Shell& shell) { return shell.health.open_edges > 0; };
+  const auto is_open = [](const Shell& shell) { return shell.health.edges.open > 0; };
   if (std::count_if(shells.begin(), shells.end(), is_open) < 2) return;
   Surface open;
   for (const Shell& shell : shells)
@@ -205,6 +215,12 @@ const MeshBody& Bodies::numbered(int number) const {
                      list.size() == 1 ? "the mesh is one body"
                                       : fmt::format("they are numbered from 1 to {}", list.size()));
   return list[static_cast<std::size_t>(number - 1)];
+}
+
+const MeshBody& Bodies::outermost(const MeshBody& body) const {
+  const MeshBody* out = &body;
+  while (out->inside_of > 0) out = &numbered(out->inside_of);
+  return *out;
 }
 
 Surface Bodies::together(const std::vector<int>& numbers) const {

@@ -14,7 +14,7 @@ struct MeshBody {
   Surface surface = {};
   SurfaceHealth health = {};
   AlignedBox box = {};
-  double volume = 0.0;  ///< m^3, without its hollows; 0 unless it is closed
+  double volume = 0.0;  ///< m^3, without its hollows; 0 for what is open, or a sheet
   int hollows = 0;      ///< closed surfaces inside of it that face into it
   int inside_of = 0;    ///< the smallest body that holds all of it, with room all round; 0: none
   bool turned = false;  ///< it faced inwards, and was turned over
@@ -30,6 +30,8 @@ struct Bodies {
 
   /// Throws InputError for a number that is none of theirs.
   [[nodiscard]] const MeshBody& numbered(int number) const;
+  /// The outermost of those that hold a body; itself where none does.
+  [[nodiscard]] const MeshBody& outermost(const MeshBody& body) const;
   /// Some of them as one surface.
   [[nodiscard]] Surface together(const std::vector<int>& numbers) const;
 };

@@ -13,13 +13,6 @@ const Link& link_of(const Arm& arm, int index) {
   return arm.links()[static_cast<std::size_t>(index)];
 }
 
-// The first link of the rigid group a link belongs to: up the tree over fixed joints.
-int rigid_group(const Arm& arm, int link) {
-  while (link_of(arm, link).posture_index < 0 && link_of(arm, link).parent_index >= 0)
-    link = link_of(arm, link).parent_index;
-  return link;
-}
-
 // The last link that carries both, which may be one of the two.
 int shared_link(const Arm& arm, int a, int b) {
   // A link stands after its parent in the list.
@@ -141,6 +134,12 @@ bool has_solids(const CheckedPairs& pairs) {
 }
 
 }  // namespace
+
+int rigid_group(const Arm& arm, int link) {
+  while (link_of(arm, link).posture_index < 0 && link_of(arm, link).parent_index >= 0)
+    link = link_of(arm, link).parent_index;
+  return link;
+}
 
 bool are_joined(const Arm& arm, int a, int b) {
   if (link_of(arm, a).arm != link_of(arm, b).arm) return false;

@@ -69,6 +69,10 @@ struct OtherArm {
   Posture posture;
 };
 
+/// The first link of the rigid body that a link belongs to: up the tree over joints that do not
+/// move.
+int rigid_group(const Arm& arm, int link);
+
 /// True for two links of one rigid body, or of two that a joint joins: such a pair is never
 /// checked. A held piece is joined to what it is fixed to and to the fingers on that, not to the
 /// link before; links of two arms that were made one never are.

@@ -11,6 +11,7 @@
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/collision/checked_pairs.hpp"
 #include "elbowroom/collision/distance.hpp"
+#include "elbowroom/collision/point_distance.hpp"
 #include "elbowroom/kinematics/forward.hpp"
 
 namespace er {
@@ -230,12 +231,8 @@ class Checker {
     for (const Vector3& end : ends) length = std::max(length, end.norm());
     for (const Part& part : link.parts) {
       double nearest = std::numeric_limits<double>::infinity();
-      for (const Vector3& end : ends) {
-        const double whole = end.squaredNorm();
-        const double t =
-            whole > 0.0 ? std::clamp(part.at.position.dot(end) / whole, 0.0, 1.0) : 0.0;
-        nearest = std::min(nearest, (part.at.position - t * end).norm());
-      }
+      for (const Vector3& end : ends)
+        nearest = std::min(nearest, segment_distance(Vector3::Zero(), end, part.at.position));
       const double gap = nearest - bounding_radius(part.shape);
       if (gap > std::max(0.15, length))
         find(Severity::odd, subject,

@@ -10,8 +10,6 @@
 #include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/collision/cover.hpp"
-#include "elbowroom/model/cloud.hpp"
-#include "elbowroom/model/mesh.hpp"
 #include "elbowroom/model/surface.hpp"
 
 namespace er {
@@ -216,14 +214,14 @@ void measure_covers(ArmInspection& out) {
 // Parts from files whose size says that their unit is another.
 void check_sizes(const std::string& subject, const std::vector<Part>& parts, const Place& place,
                  std::vector<Finding>& findings) {
+  constexpr double kNotSmall = 0.01;  // m
   for (const Part& part : parts) {
-    const FileOrigin* from = nullptr;
-    if (const auto* hull = std::get_if<Hull>(&part.shape)) from = &hull->data->origin;
-    if (const auto* mesh = std::get_if<Mesh>(&part.shape)) from = &mesh->data->origin;
-    if (const auto* cloud = std::get_if<Cloud>(&part.shape)) from = &cloud->data->origin;
+    const FileOrigin* from = origin_of(part.shape);
     if (from == nullptr || from->file.empty()) continue;
     const AlignedBox box = own_box(part.shape);
-    const std::string doubt = unit_doubt((box.high - box.low).norm(), from->scale.x());
+    double size = (box.high - box.low).norm();
+    if (!from->bodies.empty()) size = std::max(size, kNotSmall);  // one may be as small as a washer
+    const std::string doubt = unit_doubt(size, from->scale.x());
     if (!doubt.empty())
       findings.push_back({Severity::wrong, subject,
                           fmt::format("its {} of '{}': {}", name_of(part.shape), from->file, doubt),

@@ -67,6 +67,13 @@ double to_hull(const HullData& hull, const Vector3& point) {
 
 }  // namespace
 
+double segment_distance(const Vector3& from, const Vector3& to, const Vector3& point) {
+  const Vector3 way = to - from;
+  const double whole = way.squaredNorm();
+  const double along = whole > 0.0 ? std::clamp((point - from).dot(way) / whole, 0.0, 1.0) : 0.0;
+  return (point - from - along * way).norm();
+}
+
 double triangle_distance(const std::array<Vector3, 3>& corners, const Vector3& point) {
   Simplex simplex;
   simplex.count = 3;

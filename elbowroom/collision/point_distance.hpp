@@ -1,7 +1,7 @@
 // How far a point is from a shape.
 #pragma once
 
-#include "elbowroom/model/mesh.hpp"
+#include "elbowroom/model/shape.hpp"
 
 namespace er {
 
@@ -9,7 +9,8 @@ namespace er {
 /// for hulls, where it is exact inside and over a face, and clouds, where it is zero inside.
 double point_distance(const Shape& shape, const Vector3& point);
 
-/// From a point to a triangle.
+/// From a point to a stretch of a line, which may be a point, and to a triangle.
+double segment_distance(const Vector3& from, const Vector3& to, const Vector3& point);
 double triangle_distance(const std::array<Vector3, 3>& corners, const Vector3& point);
 
 /// The triangle of a mesh that is nearest to a point of its frame, and how far that is, m, never

@@ -3,13 +3,12 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <cmath>
 
 #include "elbowroom/bodies/bodies_on_links.hpp"
-#include "elbowroom/bodies/mesh_inspection.hpp"
 #include "elbowroom/files/find_file.hpp"
 #include "elbowroom/files/mesh_file.hpp"
 #include "elbowroom/files/reading.hpp"
+#include "elbowroom/model/find_named.hpp"
 
 namespace er {
 namespace {
@@ -24,25 +23,17 @@ class BodyList {
 
   void give(const Node& numbers, int link, const std::string& to) {
     for (const Node& one : as_list(numbers, "numbers of bodies")) {
-      const double number = as_quantity(one, dimension::number);
-      if (number < 1.0 || number != std::floor(number) ||
-          number > static_cast<double>(link_of_.size()))
-        throw one.error(fmt::format("there is no body {:g}: they are numbered from 1 to {}", number,
+      const int number = as_whole(one, "the number of a body");
+      if (number < 1 || number > static_cast<int>(link_of_.size()))
+        throw one.error(fmt::format("there is no body {}: they are numbered from 1 to {}", number,
                                     link_of_.size()),
                         "`elbowroom inspect FILE` lists the bodies of a mesh file");
-      int& here = link_of_[static_cast<std::size_t>(number - 1.0)];
+      int& here = link_of_[static_cast<std::size_t>(number - 1)];
       if (here != kNotNamed)
-        throw one.error(fmt::format("body {:g} is given twice, the second time to {}", number, to),
+        throw one.error(fmt::format("body {} is given twice, the second time to {}", number, to),
                         "keep one");
       here = link;
     }
-  }
-
-  [[nodiscard]] std::vector<std::size_t> left_out() const {
-    std::vector<std::size_t> out;
-    for (std::size_t i = 0; i < link_of_.size(); ++i)
-      if (link_of_[i] == kLeftOut) out.push_back(i + 1);
-    return out;
   }
 
   // Those inside of others go where these go.
@@ -50,10 +41,8 @@ class BodyList {
     std::vector<int> missing;
     for (const MeshBody& body : bodies.list) {
       int& here = link_of_[static_cast<std::size_t>(body.number - 1)];
-      const MeshBody* outer = &body;
-      while (outer->inside_of > 0) outer = &bodies.numbered(outer->inside_of);
-      if (here == kNotNamed && outer != &body)
-        here = link_of_[static_cast<std::size_t>(outer->number - 1)];
+      if (here == kNotNamed && body.inside_of > 0)
+        here = link_of_[static_cast<std::size_t>(bodies.outermost(body).number - 1)];
       if (here == kNotNamed) missing.push_back(body.number);
     }
     if (!missing.empty())
@@ -70,31 +59,22 @@ class BodyList {
   std::vector<int> link_of_;
 };
 
+std::vector<std::size_t> numbers_at(const std::vector<int>& link_of, int link) {
+  std::vector<std::size_t> out;
+  for (std::size_t i = 0; i < link_of.size(); ++i)
+    if (link_of[i] == link) out.push_back(i + 1);
+  return out;
+}
+
 int link_named(const Node::Entry& entry, const ArmDescription& arm) {
-  std::vector<std::string> names;
-  for (const Link& link : arm.links) {
-    if (link.name == entry.key) return static_cast<int>(names.size());
-    names.push_back(link.name);
+  try {
+    return static_cast<int>(&find_named(arm.links, "link", entry.key) - arm.links.data());
+  } catch (const InputError& error) {
+    throw InputError(error.message(), error.advice(), entry.key_place);
   }
-  InputError error = unknown_name("link", entry.key, names);
-  throw InputError(error.message(), error.advice(), entry.key_place);
 }
 
 }  // namespace
-
-double read_unit(const Node& node) {
-  const Node* unit = node.find("unit");
-  if (unit == nullptr) return 1.0;
-  try {
-    const std::string text = as_text(*unit, "the unit of a file");
-    const Quantity one = in_unit(1.0, text);
-    if (!(one.dimension == dimension::length))
-      throw InputError(fmt::format("'{}' is no unit of length", text), "such as mm or m");
-    return one.si;
-  } catch (const InputError& error) {
-    throw unit->placed(error);
-  }
-}
 
 void read_bodies(const Node& node, const Colour& colour, ArmDescription& arm,
                  std::vector<Note>& notes) {
@@ -119,26 +99,26 @@ void read_bodies(const Node& node, const Colour& colour, ArmDescription& arm,
   if (links.kind != Node::Kind::map)
     throw links.error("expected links with the numbers of their bodies",
                       "write them like base: [1, 4]");
-  std::vector<Surface> surfaces =
-      read_mesh_file(find_file(options.origin.file, file.place.file, file.place));
-  for (Surface& surface : surfaces)
-    for (Vector3& corner : surface.corners) corner = corner.cwiseProduct(options.origin.scale);
+  const std::vector<Surface> surfaces = read_mesh_file(
+      find_file(options.origin.file, file.place.file, file.place), options.origin.scale);
   try {
     const Bodies bodies = bodies_of(surfaces);
     BodyList list(bodies);
     for (const Node::Entry& entry : links.entries)
       list.give(entry.value, link_named(entry, arm), entry.key);
+    const Node* left = node.find("leave_out");
+    if (left != nullptr) list.give(*left, kLeftOut, "what is left out");
+    const std::vector<int> link_of = list.take(bodies, node);
+    add_bodies(arm, bodies, link_of, options);
     const std::string subject = fmt::format("{}, mesh '{}'", arm.name, options.origin.file);
-    if (const Node* left = node.find("leave_out")) {
-      list.give(*left, kLeftOut, "what is left out");
-      notes.push_back({left->place, subject,
-                       fmt::format("bodies are left out: {}", fmt::join(list.left_out(), ", ")),
-                       "nothing is checked against them"});
-    }
+    if (left != nullptr)
+      notes.push_back(
+          {left->place, subject,
+           fmt::format("bodies are left out: {}", fmt::join(numbers_at(link_of, kLeftOut), ", ")),
+           "nothing is checked against them"});
     for (const std::string& done : bodies.mended)
       notes.push_back(
           {file.place, subject, "it was mended: " + done, "look at it, or mend the file"});
-    add_bodies(arm, bodies, list.take(bodies, node), options);
   } catch (const InputError& error) {
     if (error.place().line > 0) throw;
     throw InputError(fmt::format("mesh '{}': {}", options.origin.file, error.message()),

@@ -11,7 +11,4 @@ namespace er {
 void read_bodies(const Node& node, const Colour& colour, ArmDescription& arm,
                  std::vector<Note>& notes);
 
-/// Metres per unit of a file: the key `unit` of a hull, mesh, cloud, or of bodies; 1 without it.
-double read_unit(const Node& node);
-
 }  // namespace er

@@ -61,8 +61,7 @@ std::string text(const Colour& c) {
 }
 
 // The file that a hull, mesh or cloud was made from.
-std::string text_of_source(const auto& data) {
-  const FileOrigin& from = data.origin;
+std::string text_of_source(const FileOrigin& from) {
   std::string out = fmt::format("file: \"{}\", unit: {}", from.file,
                                 from.scale.x() == 1.0    ? "m"
                                 : from.scale.x() == 1e-3 ? "mm"
@@ -86,12 +85,12 @@ std::string text(const Shape& shape) {
                        length(c->top), length(c->length));
   if (std::holds_alternative<HalfSpace>(shape)) return "half_space: {normal: [0, 0, 1]}";
   if (const auto* mesh = std::get_if<Mesh>(&shape))
-    return fmt::format("mesh: {{{}{}}}", text_of_source(*mesh->data),
+    return fmt::format("mesh: {{{}{}}}", text_of_source(mesh->data->origin),
                        mesh->data->is_skin ? ", skin: \"yes\"" : "");
   if (const auto* cloud = std::get_if<Cloud>(&shape))
-    return fmt::format("cloud: {{{}, radius: {}}}", text_of_source(*cloud->data),
+    return fmt::format("cloud: {{{}, radius: {}}}", text_of_source(cloud->data->origin),
                        length(cloud->data->radius));
-  return fmt::format("hull: {{{}}}", text_of_source(*std::get<Hull>(shape).data));
+  return fmt::format("hull: {{{}}}", text_of_source(std::get<Hull>(shape).data->origin));
 }
 
 // Quotes a text for YAML where it needs it.
@@ -148,11 +147,7 @@ class CellWriter {
       if (!part.collides) out += ", for: looks";
       if (!part.looks) out += ", for: collision";
       line(depth + 1, out + "}");
-      std::visit(Overloaded{[&](const Hull& hull) { note_scale(hull.data->origin); },
-                            [&](const Mesh& mesh) { note_scale(mesh.data->origin); },
-                            [&](const Cloud& cloud) { note_scale(cloud.data->origin); },
-                            [](const auto&) {}},
-                 part.shape);
+      if (const FileOrigin* from = origin_of(part.shape)) note_scale(*from);
     }
   }
 

@@ -308,6 +308,13 @@ double as_quantity(const Node& node, Dimension dimension) {
   }
 }
 
+int as_whole(const Node& node, const std::string& what) {
+  const double value = as_quantity(node, dimension::number);
+  if (!(value >= 0.0) || value > 1e9 || value != std::floor(value))
+    throw node.error(what + " is a whole number, zero or above");
+  return static_cast<int>(value);
+}
+
 Vector3 as_vector(const Node& node, Dimension dimension, std::string_view what) {
   const auto& items = as_list(node, what);
   if (items.size() != 3)

@@ -83,6 +83,8 @@ bool as_yes(const Node& node);
 std::string as_text(const Node& node, std::string_view what);
 /// Named values may be used.
 double as_quantity(const Node& node, Dimension dimension);
+/// A whole number, zero or above, that fits an int.
+int as_whole(const Node& node, const std::string& what);
 /// Three quantities.
 Vector3 as_vector(const Node& node, Dimension dimension, std::string_view what);
 

@@ -2,12 +2,16 @@
 
 #include <fmt/format.h>
 
+#include <fcntl.h>
+#include <poll.h>
 #include <sys/resource.h>
 #include <sys/wait.h>
 #include <unistd.h>
 
+#include <algorithm>
 #include <array>
 #include <cerrno>
+#include <chrono>
 #include <cmath>
 #include <csignal>
 #include <fstream>
@@ -30,6 +34,7 @@ constexpr bool kShadowed = false;
 constexpr bool kShadowed = false;
 #endif
 
+constexpr double kWaits = 10.0;  // times as long as it may compute, on a busy machine
 constexpr char kDone = 'y';
 constexpr char kRefused = 'n';
 
@@ -80,10 +85,21 @@ void write_all(int to, const std::string& bytes) {
   _exit(0);  // nothing of the parent's is flushed or torn down twice
 }
 
-std::string read_all(int from) {
+// All that the child writes until it ends. One that waits for ever, as for a lock that another
+// thread held when this process was copied, is ended when the time is over.
+std::string read_all(int from, pid_t child, double seconds) {
+  using Clock = std::chrono::steady_clock;
+  const auto until = Clock::now() + std::chrono::duration_cast<Clock::duration>(
+                                        std::chrono::duration<double>(kWaits * seconds));
   std::string out;
   std::array<char, 65536> block;
   for (;;) {
+    const auto left = std::chrono::duration_cast<std::chrono::milliseconds>(until - Clock::now());
+    pollfd waiting{from, POLLIN, 0};
+    const int ready = poll(&waiting, 1, static_cast<int>(std::max<long>(left.count(), 0)));
+    if (ready == 0) kill(child, SIGKILL);
+    if (ready <= 0 && errno != EINTR) return out;
+    if (ready < 0) continue;
     const ssize_t count = read(from, block.data(), block.size());
     if (count < 0 && errno == EINTR) continue;
     if (count <= 0) return out;
@@ -95,7 +111,8 @@ std::string read_all(int from) {
 
 std::string guarded(const std::function<std::string()>& work, const GuardLimits& limits) {
   std::array<int, 2> ends{};
-  if (pipe(ends.data()) != 0) throw InputError("no pipe could be opened to read this file");
+  if (pipe2(ends.data(), O_CLOEXEC) != 0)
+    throw InputError("no pipe could be opened to read this file");
   const pid_t child = fork();
   if (child < 0) {
     close(ends[0]);
@@ -107,7 +124,7 @@ std::string guarded(const std::function<std::string()>& work, const GuardLimits&
     run_child(work, limits, ends[1]);
   }
   close(ends[1]);
-  const std::string answer = read_all(ends[0]);
+  const std::string answer = read_all(ends[0], child, limits.seconds);
   close(ends[0]);
   int status = 0;
   while (waitpid(child, &status, 0) < 0 && errno == EINTR) {

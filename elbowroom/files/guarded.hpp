@@ -10,7 +10,7 @@ namespace er {
 
 struct GuardLimits {
   std::size_t memory = std::size_t{1} << 30;  ///< bytes beyond what the process has already
-  double seconds = 20.0;                      ///< of computing
+  double seconds = 20.0;                      ///< of computing; ten times that, of waiting
 };
 
 /// Runs `work` in a copy of this process and gives back what it returned. An InputError of its

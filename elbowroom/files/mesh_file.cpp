@@ -69,16 +69,19 @@ void collect(const aiScene& scene, const aiNode& node, const aiMatrix4x4& outer,
   for (unsigned c = 0; c < node.mNumChildren; ++c) collect(scene, *node.mChildren[c], here, out);
 }
 
-void refuse_exchange_files(const std::filesystem::path& path) {
+bool ends_in_one_of(const std::filesystem::path& path, const std::vector<std::string>& endings) {
   std::string ending = path.extension().string();
   std::transform(ending.begin(), ending.end(), ending.begin(),
                  [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
-  for (const char* exchange : {".step", ".stp", ".iges", ".igs"})
-    if (ending == exchange)
-      throw InputError(
-          "this is a CAD exchange file of exact surfaces, and what is read here are meshes",
-          "export it as STL, OBJ, PLY, glTF or COLLADA; a deviation of 0.1 mm will do",
-          {path.string(), 0, 0});
+  return std::find(endings.begin(), endings.end(), ending) != endings.end();
+}
+
+void refuse_exchange_files(const std::filesystem::path& path) {
+  if (is_exchange_file(path))
+    throw InputError(
+        "this is a CAD exchange file of exact surfaces, and what is read here are meshes",
+        "export it as STL, OBJ, PLY, glTF or COLLADA; a deviation of 0.1 mm will do",
+        {path.string(), 0, 0});
 }
 
 // The reader of so many formats stumbles over files that are broken, or takes all the memory there
@@ -112,9 +115,8 @@ std::vector<Surface> read_guarded(const std::string& name, std::size_t bytes, Re
 // Makes a shape of what is meant of a mesh file, and gives its faults a place.
 template <class Make>
 auto from_mesh_file(const FileOrigin& from, const Place& place, Make make) {
-  std::vector<Surface> surfaces = read_mesh_file(find_file(from.file, place.file, place));
-  for (Surface& surface : surfaces)
-    for (Vector3& corner : surface.corners) corner = corner.cwiseProduct(from.scale);
+  const std::vector<Surface> surfaces =
+      read_mesh_file(find_file(from.file, place.file, place), from.scale);
   try {
     if (!from.bodies.empty()) return make(bodies_of(surfaces).together(from.bodies));
     Surface whole;
@@ -128,15 +130,26 @@ auto from_mesh_file(const FileOrigin& from, const Place& place, Make make) {
 
 }  // namespace
 
-std::vector<Surface> read_mesh_file(const std::filesystem::path& path) {
+bool is_mesh_file(const std::filesystem::path& path) {
+  return ends_in_one_of(path, {".stl", ".obj", ".ply", ".gltf", ".glb", ".dae"});
+}
+
+bool is_exchange_file(const std::filesystem::path& path) {
+  return ends_in_one_of(path, {".step", ".stp", ".iges", ".igs"});
+}
+
+std::vector<Surface> read_mesh_file(const std::filesystem::path& path, const Vector3& scale) {
   refuse_exchange_files(path);
   std::error_code none;
   const auto bytes = std::filesystem::file_size(path, none);
   if (none)
     throw InputError("this mesh cannot be read: there is no such file", "", {path.string(), 0, 0});
-  return read_guarded(path.string(), bytes, [&](Assimp::Importer& importer) {
+  std::vector<Surface> out = read_guarded(path.string(), bytes, [&](Assimp::Importer& importer) {
     return importer.ReadFile(path.string(), 0);
   });
+  for (Surface& surface : out)
+    for (Vector3& corner : surface.corners) corner = corner.cwiseProduct(scale);
+  return out;
 }
 
 std::vector<Surface> parse_mesh(std::string_view content, const std::string& name) {

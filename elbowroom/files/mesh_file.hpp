@@ -14,11 +14,17 @@
 
 namespace er {
 
-/// A surface for each node of the file that has a name of its own, with its colour, in the file's
-/// own units and with all transforms of nodes applied. Points without triangles come, too. Throws
-/// InputError when the file cannot be read, holds no points, or is a CAD exchange file (STEP,
-/// IGES).
-std::vector<Surface> read_mesh_file(const std::filesystem::path& path);
+/// By its ending, in whatever letters.
+bool is_mesh_file(const std::filesystem::path& path);
+/// STEP and IGES: no meshes, and refused with what to do.
+bool is_exchange_file(const std::filesystem::path& path);
+
+/// A surface for each node of the file that has a name of its own, with its colour, with all
+/// transforms of nodes applied; `scale` is in metres per unit of the file. Points without triangles
+/// come, too. Throws InputError when the file cannot be read, holds no points, or is a CAD exchange
+/// file.
+std::vector<Surface> read_mesh_file(const std::filesystem::path& path,
+                                    const Vector3& scale = Vector3::Ones());
 /// The same of a file's content; the ending of its name says what it is.
 std::vector<Surface> parse_mesh(std::string_view content, const std::string& name);
 

@@ -15,10 +15,6 @@ using Members = std::vector<std::pair<std::string, std::string>>;
 std::string yes_or_no(bool value) { return value ? "true" : "false"; }
 std::string vector_json(const Vector3& v) { return json_of(Posture(v)); }
 
-std::string list_json(const std::vector<std::string>& items) {
-  return fmt::format("[{}]", fmt::join(items, ","));
-}
-
 std::string inertia_json(const Matrix3& inertia) {
   Members out;
   const char* names = "xyz";
@@ -37,30 +33,30 @@ std::string body_json(const MeshInspection& inspection, std::size_t i) {
               {"high", vector_json(body.box.high)},
               {"area", json_of(body.health.area)},
               {"closed", yes_or_no(body.health.is_closed())},
-              {"open_edges", json_of(body.health.open_edges)},
-              {"turned_edges", json_of(body.health.turned_edges)},
+              {"open_edges", json_of(body.health.edges.open)},
+              {"turned_edges", json_of(body.health.edges.turned)},
               {"hollows", json_of(body.hollows)},
               {"turned_over", yes_or_no(body.turned)},
               {"inside_of", json_of(body.inside_of)},
               {"hull_out", json_of(inspection.bulges[i].most)}};
   if (body.volume > 0.0) {
     out.emplace_back("volume", json_of(body.volume));
+    out.emplace_back("hull_adds", json_of(inspection.bulges[i].volume));
     out.emplace_back("centre", vector_json(inspection.inertials[i].centre));
     if (inspection.asked.density) {
       out.emplace_back("mass", json_of(inspection.inertials[i].mass));
       out.emplace_back("inertia", inertia_json(inspection.inertials[i].inertia));
     }
   }
-  if (!inspection.links.empty()) {
-    const int link = inspection.links[i];
-    const auto& links = inspection.asked.arm->links();
-    const auto name = [&](int l) {
-      return l < 0 ? std::string("") : links[static_cast<std::size_t>(l)].name;
+  if (!inspection.proposed.empty()) {
+    const BodyOnLink& one = inspection.proposed[i];
+    const auto name = [&](int link) {
+      return json_of(inspection.asked.arm->links()[static_cast<std::size_t>(link)].name);
     };
-    out.emplace_back("link", json_of(name(link)));
-    if (!inspection.proposed.empty() && inspection.proposed[i].second >= 0) {
-      out.emplace_back("second_link", json_of(name(inspection.proposed[i].second)));
-      out.emplace_back("margin", json_of(inspection.proposed[i].margin));
+    out.emplace_back("link", name(one.link));
+    if (one.second >= 0) {
+      out.emplace_back("second_link", name(one.second));
+      out.emplace_back("margin", json_of(one.margin));
     }
   }
   return json_object(out);
@@ -97,8 +93,8 @@ std::string json_of(const MeshInspection& inspection) {
   std::vector<std::string> axes;
   for (const AxisFit& fit : inspection.axes) axes.push_back(axis_json(fit));
   return json_object({{"unit", json_of(inspection.asked.unit)},
-                      {"bodies", list_json(bodies)},
-                      {"axes", list_json(axes)},
+                      {"bodies", fmt::format("[{}]", fmt::join(bodies, ","))},
+                      {"axes", fmt::format("[{}]", fmt::join(axes, ","))},
                       {"wrong", json_of(inspection.wrong)},
                       {"odd", json_of(inspection.odd)},
                       {"proposal", json_of(inspection.proposal())}});

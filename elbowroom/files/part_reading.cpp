@@ -3,9 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <cmath>
 
-#include "elbowroom/files/bodies_reading.hpp"
 #include "elbowroom/files/cloud_file.hpp"
 #include "elbowroom/files/mesh_file.hpp"
 #include "elbowroom/files/reading.hpp"
@@ -132,13 +130,8 @@ FileOrigin mesh_named_in(const Node& node, const char* kind) {
                  .scale = Vector3::Constant(read_unit(node))};
   const Node* bodies = node.find("bodies");
   if (bodies == nullptr) return out;
-  for (const Node& one : as_list(*bodies, "bodies")) {
-    const double number = as_quantity(one, dimension::number);
-    if (number < 1.0 || number != std::floor(number))
-      throw one.error("bodies are named by their numbers: 1, 2 and so on",
-                      "`elbowroom inspect FILE` lists the bodies of a mesh file");
-    out.bodies.push_back(static_cast<int>(number));
-  }
+  for (const Node& one : as_list(*bodies, "bodies"))
+    out.bodies.push_back(as_whole(one, "the number of a body"));
   if (out.bodies.empty())
     throw bodies->error("no body of the mesh is named", "leave out bodies: to take all of it");
   return out;

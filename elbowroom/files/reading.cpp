@@ -132,6 +132,16 @@ Posture read_posture(const Node& node, const Arm& arm, int derivative) {
   return posture;
 }
 
+double read_unit(const Node& node) {
+  const Node* unit = node.find("unit");
+  if (unit == nullptr) return 1.0;
+  try {
+    return metres_in(as_text(*unit, "the unit of a file"));
+  } catch (const InputError& error) {
+    throw unit->placed(error);
+  }
+}
+
 double read_speed(const Node& node) {
   std::string text = as_text(node, "a speed such as 50 %");
   const auto percent = text.find('%');

@@ -24,6 +24,9 @@ Posture read_posture(const Node& node, const Arm& arm, int derivative = 0);
 /// "50 %" of the velocity limits: above 0 to 1.
 double read_speed(const Node& node);
 
+/// Metres per unit of a file: the key `unit` of what is made from one; 1 without it.
+double read_unit(const Node& node);
+
 /// The keys of a map that say a rotation, added to `keys`.
 std::vector<std::string> with_rotation_keys(std::vector<std::string> keys);
 /// The rotation that a map says, if it says one; two are an error.

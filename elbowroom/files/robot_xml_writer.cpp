@@ -85,13 +85,6 @@ class RobotXmlWriter {
     if (!(from.scale - Vector3::Ones()).isZero(0.0))
       shape.append_attribute("scale") = text(from.scale).c_str();
   }
-  // The format takes whole files alone.
-  static bool is_part_of_a_file(const Shape& shape) {
-    const auto* hull = std::get_if<Hull>(&shape);
-    const auto* mesh = std::get_if<Mesh>(&shape);
-    return (hull != nullptr && !hull->data->origin.bodies.empty()) ||
-           (mesh != nullptr && !mesh->data->origin.bodies.empty());
-  }
 
   void write_part(pugi::xml_node link, const char* kind, const Part& part) {
     if (const auto* capsule = std::get_if<Capsule>(&part.shape)) {
@@ -110,7 +103,8 @@ class RobotXmlWriter {
       without_word_.insert(std::string(name_of(part.shape)) + "s");
       return;
     }
-    if (is_part_of_a_file(part.shape)) {
+    const FileOrigin* const from = origin_of(part.shape);
+    if (from != nullptr && !from->bodies.empty()) {  // the format takes whole files alone
       without_word_.insert("single bodies of a mesh file");
       return;
     }
@@ -125,10 +119,8 @@ class RobotXmlWriter {
       pugi::xml_node shape = geometry.append_child("cylinder");
       shape.append_attribute("radius") = text(cylinder->radius).c_str();
       shape.append_attribute("length") = text(cylinder->length).c_str();
-    } else if (const auto* hull = std::get_if<Hull>(&part.shape)) {
-      write_mesh(geometry, hull->data->origin);
-    } else if (const auto* mesh = std::get_if<Mesh>(&part.shape)) {
-      write_mesh(geometry, mesh->data->origin);
+    } else if (from != nullptr) {
+      write_mesh(geometry, *from);
     }
     if (std::string_view(kind) != "visual") return;
     const Colour& c = part.colour;

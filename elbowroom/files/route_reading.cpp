@@ -15,13 +15,6 @@ double weight(const Node& node) {
   return value;
 }
 
-int whole(const Node& node, const std::string& what) {
-  const double value = as_quantity(node, dimension::number);
-  if (!(value >= 0.0) || value > 1e9 || value != std::floor(value))
-    throw node.error(what + " is a whole number, zero or above");
-  return static_cast<int>(value);
-}
-
 double length(const Node& node, const std::string& what) {
   const double value = as_quantity(node, dimension::length);
   if (!(value >= 0.0)) throw node.error(what + " is zero or more");
@@ -57,7 +50,7 @@ RouteCost read_route_cost(const Node& map, RouteCost cost) {
   return cost;
 }
 
-int read_rounds(const Node& node) { return whole(node, "the number of rounds"); }
+int read_rounds(const Node& node) { return as_whole(node, "the number of rounds"); }
 
 CornerBounds parse_corner_bounds(const std::string& text) {
   CornerBounds bounds;
@@ -95,15 +88,15 @@ void read_route_option(const Node::Entry& entry, RouteOptions& options) {
   if (entry.key == "clearance") {
     options.clearance = length(value, "a clearance");
   } else if (entry.key == "searches") {
-    options.searches = whole(value, "the number of searches");
+    options.searches = as_whole(value, "the number of searches");
     if (options.searches == 0) throw value.error("at least one search is made");
   } else if (entry.key == "improve") {
     options.rounds = read_rounds(value);
     options.planner = options.rounds == 0 ? RoutePlanner::two_trees : RoutePlanner::improving;
   } else if (entry.key == "shortcuts") {
-    options.shortcuts = whole(value, "the number of shortcuts");
+    options.shortcuts = as_whole(value, "the number of shortcuts");
   } else if (entry.key == "tries") {
-    options.tries = whole(value, "the number of tries");
+    options.tries = as_whole(value, "the number of tries");
   } else if (entry.key == "worthwhile") {
     options.worthwhile = weight(value);
   } else {

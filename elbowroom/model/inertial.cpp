@@ -21,38 +21,6 @@ Matrix3 point_inertia(double mass, const Vector3& offset) {
   return mass * (offset.squaredNorm() * Matrix3::Identity() - offset * offset.transpose());
 }
 
-// What closed surfaces of triangles hold, whichever side of theirs is out.
-Inertial of_solid(const std::vector<Vector3>& corners, const std::vector<std::array<int, 3>>& faces,
-                  double density) {
-  // A fan of signed tetrahedra from one point; F. Tonon, "Explicit exact formulas for the 3-D
-  // tetrahedron inertia tensor in terms of its vertex coordinates", 2004, by second moments.
-  Vector3 inner = Vector3::Zero();
-  for (const Vector3& corner : corners) inner += corner / static_cast<double>(corners.size());
-  double volume = 0.0;
-  Vector3 first = Vector3::Zero();
-  Matrix3 second = Matrix3::Zero();
-  for (const auto& face : faces) {
-    const Vector3 a = corners[static_cast<std::size_t>(face[0])] - inner;
-    const Vector3 b = corners[static_cast<std::size_t>(face[1])] - inner;
-    const Vector3 c = corners[static_cast<std::size_t>(face[2])] - inner;
-    const double part = a.dot(b.cross(c)) / 6.0;
-    const Vector3 sum = a + b + c;
-    volume += part;
-    first += part * sum / 4.0;
-    second += part / 20.0 *
-              (a * a.transpose() + b * b.transpose() + c * c.transpose() + sum * sum.transpose());
-  }
-  if (volume < 0.0) {
-    volume = -volume;
-    first = -first;
-    second = -second;
-  }
-  const Vector3 centre = first / volume;
-  const Matrix3 about_centre = second - volume * centre * centre.transpose();
-  return {density * volume, inner + centre,
-          density * (about_centre.trace() * Matrix3::Identity() - about_centre)};
-}
-
 // Sums of slices: the radius goes evenly from r to t over the length l.
 Inertial of_cone(const Cone& cone, double density) {
   using std::numbers::pi;
@@ -82,6 +50,37 @@ Inertial of_cloud(const CloudData& cloud, double density) {
 
 }  // namespace
 
+Inertial inertial_within(const std::vector<Vector3>& corners,
+                         const std::vector<std::array<int, 3>>& faces, double density) {
+  // A fan of signed tetrahedra from one point; F. Tonon, "Explicit exact formulas for the 3-D
+  // tetrahedron inertia tensor in terms of its vertex coordinates", 2004, by second moments.
+  Vector3 inner = Vector3::Zero();
+  for (const Vector3& corner : corners) inner += corner / static_cast<double>(corners.size());
+  double volume = 0.0;
+  Vector3 first = Vector3::Zero();
+  Matrix3 second = Matrix3::Zero();
+  for (const auto& face : faces) {
+    const Vector3 a = corners[static_cast<std::size_t>(face[0])] - inner;
+    const Vector3 b = corners[static_cast<std::size_t>(face[1])] - inner;
+    const Vector3 c = corners[static_cast<std::size_t>(face[2])] - inner;
+    const double part = a.dot(b.cross(c)) / 6.0;
+    const Vector3 sum = a + b + c;
+    volume += part;
+    first += part * sum / 4.0;
+    second += part / 20.0 *
+              (a * a.transpose() + b * b.transpose() + c * c.transpose() + sum * sum.transpose());
+  }
+  if (volume < 0.0) {
+    volume = -volume;
+    first = -first;
+    second = -second;
+  }
+  const Vector3 centre = first / volume;
+  const Matrix3 about_centre = second - volume * centre * centre.transpose();
+  return {density * volume, inner + centre,
+          density * (about_centre.trace() * Matrix3::Identity() - about_centre)};
+}
+
 Inertial inertial_of(const Shape& shape, double density) {
   Inertial out;
   out.mass = density * volume(shape);
@@ -105,12 +104,12 @@ Inertial inertial_of(const Shape& shape, double density) {
                           ends * lever * lever;
     out.inertia = diagonal(across, across, 0.5 * tube * r * r + 0.4 * ends * r * r);
   } else if (const auto* hull = std::get_if<Hull>(&shape)) {
-    out = of_solid(hull->data->corners, hull->data->faces, density);
+    out = inertial_within(hull->data->corners, hull->data->faces, density);
   } else if (const auto* cone = std::get_if<Cone>(&shape)) {
     out = of_cone(*cone, density);
   } else if (const auto* mesh = std::get_if<Mesh>(&shape)) {
     out = mesh->data->is_skin ? Inertial{}
-                              : of_solid(mesh->data->corners, mesh->data->faces, density);
+                              : inertial_within(mesh->data->corners, mesh->data->faces, density);
   } else if (const auto* cloud = std::get_if<Cloud>(&shape)) {
     out = of_cloud(*cloud->data, density);
   } else {

@@ -18,6 +18,10 @@ struct Inertial {
 /// Of a solid shape of even density, in the shape's own frame, about its centre of mass.
 Inertial inertial_of(const Shape& shape, double density);
 
+/// Of what closed triangles enclose, whichever side of theirs is out, in the corners' frame.
+Inertial inertial_within(const std::vector<Vector3>& corners,
+                         const std::vector<std::array<int, 3>>& faces, double density);
+
 /// Two bodies as one. Both in the same frame.
 Inertial joined(const Inertial& a, const Inertial& b);
 

@@ -16,32 +16,20 @@ namespace {
 
 constexpr int kTrianglesTogether = 8;  // triangles under one box
 
-std::string text_of(const Vector3& p) {
-  return fmt::format("[{:.3f}, {:.3f}, {:.3f}] mm", 1e3 * p.x(), 1e3 * p.y(), 1e3 * p.z());
-}
-
 // Every edge must be passed as often from one end as from the other.
 void check_is_closed(const Surface& surface) {
-  long open = 0;
-  long turned = 0;
-  std::optional<EdgeUse> first;
-  for (const EdgeUse& edge : edges_of(surface)) {
-    if (edge.is_even()) continue;
-    ++(edge.is_open() ? open : turned);
-    if (!first) first = edge;
-  }
-  if (!first) return;
-  const std::string where = fmt::format("from {} to {}", text_of(surface.corner(first->low)),
-                                        text_of(surface.corner(first->high)));
-  if (open > 0)
+  const EdgeFaults faults = edge_faults_of(surface);
+  if (faults.none()) return;
+  const std::string where = faults.where(surface);
+  if (faults.open > 0)
     throw InputError(
         fmt::format("this mesh is open, so it has no inside: {} of its edges {} without a "
                     "neighbour, such as the one {}",
-                    open, open == 1 ? "is" : "are", where),
+                    faults.open, faults.open == 1 ? "is" : "are", where),
         "mend the mesh, take its hull: instead, or say skin: yes where it is a sheet");
   throw InputError(fmt::format("the triangles of this mesh face both ways: at {} of its edges two "
                                "do not agree, such as the one {}",
-                               turned, where),
+                               faults.turned, where),
                    "make all its faces point outwards, take its hull: instead, or say skin: yes");
 }
 

@@ -23,18 +23,6 @@ Vector3 disc_extent(const Vector3& normal, double radius) {
   return radius * (Vector3::Ones() - normal.cwiseProduct(normal)).cwiseMax(0.0).cwiseSqrt();
 }
 
-// Of hulls and closed meshes.
-double volume_within(const std::vector<Vector3>& corners,
-                     const std::vector<std::array<int, 3>>& faces) {
-  double volume = 0.0;
-  const Vector3 base = corners.front();
-  for (const auto& [a, b, c] : faces)
-    volume += (corners[static_cast<std::size_t>(a)] - base)
-                  .dot((corners[static_cast<std::size_t>(b)] - base)
-                           .cross(corners[static_cast<std::size_t>(c)] - base));
-  return volume / 6.0;
-}
-
 // About the origin, along the axes turned by `rotation`.
 Vector3 half_extent_of(const AlignedBox& own, const Matrix3& rotation) {
   const AlignedBox turned = own.seen_from_outside({rotation, Vector3::Zero()});
@@ -83,6 +71,25 @@ std::string_view name_of(const Shape& shape) {
                  [](const Cone&) { return "cone"; }, [](const HalfSpace&) { return "half-space"; },
                  [](const Mesh&) { return "mesh"; }, [](const Cloud&) { return "cloud"; }},
       shape);
+}
+
+const FileOrigin* origin_of(const Shape& shape) {
+  return std::visit(Overloaded{[](const Hull& h) { return &h.data->origin; },
+                               [](const Mesh& m) { return &m.data->origin; },
+                               [](const Cloud& c) { return &c.data->origin; },
+                               [](const auto&) -> const FileOrigin* { return nullptr; }},
+                    shape);
+}
+
+double enclosed_volume(const std::vector<Vector3>& corners,
+                       const std::vector<std::array<int, 3>>& faces) {
+  double volume = 0.0;
+  const Vector3 base = corners.front();
+  for (const auto& [a, b, c] : faces)
+    volume += (corners[static_cast<std::size_t>(a)] - base)
+                  .dot((corners[static_cast<std::size_t>(b)] - base)
+                           .cross(corners[static_cast<std::size_t>(c)] - base));
+  return volume / 6.0;
 }
 
 bool is_convex(const Shape& shape) {
@@ -169,24 +176,26 @@ double volume(const Shape& shape) {
   using std::numbers::pi;
   const auto of_ball = [](double radius) { return 4.0 / 3.0 * pi * std::pow(radius, 3); };
   return std::visit(
-      Overloaded{
-          [](const Box& b) { return b.size.prod(); },
-          [&](const Sphere& s) { return of_ball(s.radius); },
-          [](const Cylinder& c) { return pi * c.radius * c.radius * c.length; },
-          [](const Capsule& c) {
-            return pi * c.radius * c.radius * (c.length + 4.0 / 3.0 * c.radius);
-          },
-          [](const Cone& c) {
-            return pi / 3.0 * c.length * (c.radius * c.radius + c.radius * c.top + c.top * c.top);
-          },
-          [](const Hull& h) { return volume_within(h.data->corners, h.data->faces); },
-          [](const HalfSpace&) { return std::numeric_limits<double>::infinity(); },
-          [](const Mesh& m) {
-            return m.data->is_skin ? 0.0 : std::abs(volume_within(m.data->corners, m.data->faces));
-          },
-          [&](const Cloud& c) {
-            return static_cast<double>(c.data->points.size()) * of_ball(c.data->radius);
-          }},
+      Overloaded{[](const Box& b) { return b.size.prod(); },
+                 [&](const Sphere& s) { return of_ball(s.radius); },
+                 [](const Cylinder& c) { return pi * c.radius * c.radius * c.length; },
+                 [](const Capsule& c) {
+                   return pi * c.radius * c.radius * (c.length + 4.0 / 3.0 * c.radius);
+                 },
+                 [](const Cone& c) {
+                   return pi / 3.0 * c.length *
+                          (c.radius * c.radius + c.radius * c.top + c.top * c.top);
+                 },
+                 [](const Hull& h) { return enclosed_volume(h.data->corners, h.data->faces); },
+                 [](const HalfSpace&) { return std::numeric_limits<double>::infinity(); },
+                 [](const Mesh& m) {
+                   return m.data->is_skin
+                              ? 0.0
+                              : std::abs(enclosed_volume(m.data->corners, m.data->faces));
+                 },
+                 [&](const Cloud& c) {
+                   return static_cast<double>(c.data->points.size()) * of_ball(c.data->radius);
+                 }},
       shape);
 }
 
@@ -205,7 +214,7 @@ void check_shape(const Shape& shape, const std::string& subject, bool may_move) 
                         [&](const Sphere& s) { positive(s.radius, "radius"); },
                         [&](const Hull& h) {
                           if (h.data == nullptr || h.data->corners.size() < 4 ||
-                              !(volume_within(h.data->corners, h.data->faces) > 0.0))
+                              !(enclosed_volume(h.data->corners, h.data->faces) > 0.0))
                             throw InputError::about(subject, "a hull without volume");
                         },
                         [&](const Cone& c) {

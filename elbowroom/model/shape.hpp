@@ -104,6 +104,13 @@ Overloaded(F...) -> Overloaded<F...>;
 
 std::string_view name_of(const Shape& shape);
 
+/// Of hulls, meshes and clouds, also when they come from no file; null for all others.
+const FileOrigin* origin_of(const Shape& shape);
+
+/// What closed triangles enclose, m^3: below zero when they face inwards.
+double enclosed_volume(const std::vector<Vector3>& corners,
+                       const std::vector<std::array<int, 3>>& faces);
+
 /// False for meshes and clouds.
 bool is_convex(const Shape& shape);
 /// False for half-spaces.

@@ -2,7 +2,6 @@
 
 #include <fmt/format.h>
 
-#include <Eigen/Geometry>
 #include <algorithm>
 #include <limits>
 #include <numeric>
@@ -83,6 +82,24 @@ std::vector<EdgeUse> edges_of(const Surface& surface) {
   return out;
 }
 
+std::string EdgeFaults::where(const Surface& surface) const {
+  const auto text = [&](int corner) {
+    const Vector3 mm = 1e3 * surface.corner(corner);
+    return fmt::format("[{:.3f}, {:.3f}, {:.3f}]", mm.x(), mm.y(), mm.z());
+  };
+  return first ? fmt::format("from {} to {} mm", text(first->low), text(first->high)) : "";
+}
+
+EdgeFaults edge_faults_of(const Surface& surface) {
+  EdgeFaults out;
+  for (const EdgeUse& edge : edges_of(surface)) {
+    if (edge.is_even()) continue;
+    ++(edge.is_open() ? out.open : out.turned);
+    if (!out.first) out.first = edge;
+  }
+  return out;
+}
+
 AlignedBox box_of(const Surface& surface) {
   constexpr double kInfinity = std::numeric_limits<double>::infinity();
   AlignedBox box{Vector3::Constant(kInfinity), Vector3::Constant(-kInfinity)};
@@ -94,22 +111,12 @@ AlignedBox box_of(const Surface& surface) {
   return box;
 }
 
-double signed_volume(const Surface& surface) {
-  if (surface.faces.empty()) return 0.0;
-  const Vector3 inner = surface.corner(surface.faces.front()[0]);  // keeps digits
-  double sum = 0.0;
-  for (std::size_t i = 0; i < surface.faces.size(); ++i) {
-    const auto [a, b, c] = surface.triangle(i);
-    sum += (a - inner).dot((b - inner).cross(c - inner));
-  }
-  return sum / 6.0;
-}
-
 std::string unit_doubt(double size, double scale, double like) {
   constexpr double kUnlikeArm = 30.0;  // times as large as the arm
   const double largest = like > 0.0 ? kUnlikeArm * like : 50.0;
   const double smallest = 1e-3;
   if (size <= largest && size >= smallest) return {};
+  const std::string across = size < 10.0 ? text_length(size) : fmt::format("{:.4g} m", size);
   struct Unit {
     const char* name;
     double metres;
@@ -118,9 +125,9 @@ std::string unit_doubt(double size, double scale, double like) {
        {Unit{"mm", 1e-3}, Unit{"m", 1.0}, Unit{"cm", 1e-2}, Unit{"in", 0.0254}}) {
     const double other = size / scale * unit.metres;
     if (other > largest || other < std::max(5.0 * smallest, like / kUnlikeArm)) continue;
-    return fmt::format("it would be {} across: is its unit {}?", text_length(size), unit.name);
+    return fmt::format("it would be {} across: is its unit {}?", across, unit.name);
   }
-  return fmt::format("it would be {} across", text_length(size));
+  return fmt::format("it would be {} across", across);
 }
 
 }  // namespace er

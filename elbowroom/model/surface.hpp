@@ -51,10 +51,19 @@ void append(Surface& to, const Surface& more);
 /// Each edge once, in the order of its corners.
 std::vector<EdgeUse> edges_of(const Surface& surface);
 
-AlignedBox box_of(const Surface& surface);
+/// Edges that keep a surface from being closed, with one side out.
+struct EdgeFaults {
+  int open = 0;    ///< at an odd number of triangles
+  int turned = 0;  ///< whose triangles do not agree which side is out
+  std::optional<EdgeUse> first = {};
 
-/// What the triangles enclose, m^3, below zero when they face inwards; of closed surfaces alone.
-double signed_volume(const Surface& surface);
+  [[nodiscard]] bool none() const { return !first; }
+  /// "from [0, 0, 12] to [0, 40, 12] mm": the first of them.
+  [[nodiscard]] std::string where(const Surface& surface) const;
+};
+EdgeFaults edge_faults_of(const Surface& surface);
+
+AlignedBox box_of(const Surface& surface);
 
 /// What a size (m) of something from a file says of the unit that was taken (`scale`: m): "" when
 /// it is believable, else "it would be 1205 m across: is its unit mm?". `like`: the length of the

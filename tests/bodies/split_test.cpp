@@ -146,8 +146,8 @@ TEST_CASE("what can be mended without guessing is, and is said") {
     for (const std::size_t i : {2U, 5U, 11U}) std::swap(broken.faces[i][0], broken.faces[i][1]);
     Surface joined = broken;
     join_corners(joined);
-    CHECK(health_of(joined).turned_edges > 0);
-    CHECK_THAT(health_of(joined).text(joined), Contains("faces both ways: at "));
+    CHECK(health_of(joined).edges.turned > 0);
+    CHECK_THAT(health_of(joined).text(joined), Contains("facing both ways: at "));
     const Mended mended = mend(broken);
     CHECK(mended.done == std::vector<std::string>{"3 triangles turned to agree with the others"});
     CHECK(health_of(mended.surface).volume == Approx(1e-3));
@@ -186,10 +186,10 @@ TEST_CASE("what cannot be mended is named with its place") {
   });
   const Bodies bodies = bodies_of({open});
   REQUIRE(bodies.list.size() == 1);
-  CHECK(bodies.list.front().health.open_edges == 48);
+  CHECK(bodies.list.front().health.edges.open == 48);
   CHECK(bodies.list.front().volume == 0.0);
   CHECK_THAT(bodies.list.front().health.text(bodies.list.front().surface),
-             Contains("open: 48 edges without a neighbour, such as from ["));
+             Contains("open: 48 edges without a neighbour, such as the one from ["));
   // A surface with one side has no out.
   Surface band;
   constexpr int kSteps = 24;
@@ -209,8 +209,8 @@ TEST_CASE("what cannot be mended is named with its place") {
     band.faces.push_back({b, d, c});
   }
   const Mended mended = mend(band);
-  CHECK(health_of(mended.surface).turned_edges > 0);
-  CHECK(health_of(mended.surface).open_edges == 2 * kSteps);
+  CHECK(health_of(mended.surface).edges.turned > 0);
+  CHECK(health_of(mended.surface).edges.open == 2 * kSteps);
 
   Surface nothing{.corners = {{0, 0, 0}, {1, 0, 0}}, .faces = {{0, 1, 0}, {1, 1, 0}}};
   CHECK_THROWS_WITH(mend(nothing),
@@ -260,7 +260,7 @@ TEST_CASE("random bodies, some within others, come out as they went in") {
           corner = Vector3(4.0 * i, 0, 0) + scale * size * corner;
         if (scale < 1.0)
           for (auto& face : layer.faces) std::swap(face[1], face[2]);
-        volume += signed_volume(layer);
+        volume += enclosed_volume(layer.corners, layer.faces);
         append(file, layer);
       }
     }

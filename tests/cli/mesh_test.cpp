@@ -22,6 +22,9 @@ TEST_CASE("inspect: a mesh file is taken apart and held against its arm") {
                           Contains("odd: body 12 might as well belong to upper_arm") &&
                           Contains("        upper_arm: [2, 7, 8]\n") && Contains("bodies.png"));
   CHECK(read_file(folder / "bodies.png").size() > 20000);
+  // From elsewhere the proposal still names the file as the cell would.
+  CHECK_THAT(tool("inspect ../demo/teasel.stl --unit mm --cell ../demo/glaze.cell.yaml").out,
+             Contains("file: \"teasel.stl\""));
   const json answer =
       json::parse(tool("inspect teasel.stl --unit mm --cell glaze.cell.yaml --json").out);
   CHECK(answer["bodies"].size() == 19);
@@ -53,9 +56,10 @@ TEST_CASE("inspect: a dimension that is wrong in the description is found by the
   const Run run =
       tool("inspect teasel.stl --unit mm --cell '" + folder.write("turned.cell.yaml", cell) + "'");
   CHECK(run.exit == 1);
-  CHECK_THAT(first_line(run.out),
-             StartsWith("no: joint forearm_turn: 60.00 mm off along z; 30 mm from elbow along") &&
-                 Contains("has the opposite sign by the mesh"));
+  CHECK_THAT(
+      first_line(run.out),
+      StartsWith("no: joint forearm_turn: 60.00 mm off along z; 30 mm from elbow along -z ") &&
+          Contains("has the opposite sign by the mesh"));
 }
 
 TEST_CASE("inspect: mesh files that are odd, and options that do not go with them") {
@@ -75,6 +79,8 @@ TEST_CASE("inspect: mesh files that are odd, and options that do not go with the
              Contains("--unit goes with a mesh file, and 'glaze.cell.yaml' is none"));
   CHECK_THAT(tool("inspect teasel.stl --joint elbow").err,
              Contains("--joint goes with a cell file, and 'teasel.stl' is a mesh"));
+  CHECK_THAT(tool("inspect teasel.stl --seed 3").err, Contains("--seed goes with a cell file"));
+  CHECK_THAT(tool("inspect teasel.stl --arm teasel").err, Contains("add --cell FILE"));
   CHECK_THAT(tool("inspect teasel.stl --unit mm --apart 1").err, Contains("add --out bodies.png"));
   const Run xml = tool("convert cad.cell.yaml --to robot_xml --out '" + (folder / "a.xml") + "'");
   CHECK_THAT(xml.out + xml.err, Contains("single bodies of a mesh file"));

@@ -7,7 +7,6 @@
 #include <cstdlib>
 #include <filesystem>
 #include <fstream>
-#include <sstream>
 
 #include "elbowroom/collision/inspection.hpp"
 #include "elbowroom/files/cell_file.hpp"
@@ -205,9 +204,7 @@ std::string fault(const std::string& file) {
 }
 
 std::string demo_arm(const std::string& bodies) {
-  std::ostringstream all;
-  all << std::ifstream(DEMO_DIR "/cad.cell.yaml").rdbuf();
-  const std::string text = all.str();
+  const std::string text = read_text(DEMO_DIR "/cad.cell.yaml");
   const std::size_t begin = text.find("    bodies:");
   const std::size_t end = text.find("    stances:");
   return text.substr(0, begin) + bodies + text.substr(end);
@@ -337,7 +334,8 @@ TEST_CASE("parts may be single bodies of a file, and are written back so") {
   CHECK_THAT(cell_file_of(both).text, Contains("bodies: [2, 1]"));
   CHECK_THROWS_WITH(cell("mesh: {file: two.stl, bodies: [3]}"),
                     Contains("there is no body 3") && Contains("from 1 to 2"));
-  CHECK_THROWS_WITH(cell("mesh: {file: two.stl, bodies: [1.5]}"), Contains("by their numbers"));
+  CHECK_THROWS_WITH(cell("mesh: {file: two.stl, bodies: [1.5]}"),
+                    Contains("the number of a body is a whole number"));
   CHECK_THROWS_WITH(cell("mesh: {file: two.stl, bodies: []}"), Contains("no body of the mesh"));
 }
 
@@ -370,6 +368,29 @@ TEST_CASE("an arm made of the bodies of one file stands as the one made of shape
   std::vector<Surface> surfaces = read_mesh_file(DEMO_DIR "/teasel.stl");
   for (const MeshBody& body : bodies_of(surfaces).list) volume_of_all += body.volume;
   CHECK(mass == Approx(2700 * 1e-9 * volume_of_all).epsilon(1e-4));
+}
+
+TEST_CASE("what is inside of a body is no part of its link, and is one of any other") {
+  const Folder folder;
+  std::filesystem::copy(DEMO_DIR "/teasel.stl", folder / "teasel.stl");
+  // Body 10, the motor, is inside of body 1, the base.
+  const auto parts_of = [&](const std::string& base, const std::string& turret,
+                            const std::string& left_out) {
+    const Cell cell = load_cell(folder.write(
+        "arm.cell.yaml",
+        demo_arm("    bodies:\n      file: teasel.stl\n      unit: mm\n      links: {base: [" +
+                 base + "], turret: [" + turret +
+                 "], upper_arm: [2, 7, 8, 12], elbow_block: [6, 9], forearm: [5, 13], wrist: [11, "
+                 "15], flange: [14]}\n      leave_out: [" +
+                 left_out + "]\n")));
+    return std::pair{cell.arm("").links()[0].parts.size(), cell.arm("").links()[1].parts.size()};
+  };
+  CHECK(parts_of("1, 16, 17, 18", "3, 4", "19") == std::pair<std::size_t, std::size_t>{4, 2});
+  CHECK(parts_of("1, 10, 16, 17, 18", "3, 4", "19") == std::pair<std::size_t, std::size_t>{4, 2});
+  // It turns with the turret: it may come out.
+  CHECK(parts_of("1, 16, 17, 18", "3, 4, 10", "19") == std::pair<std::size_t, std::size_t>{4, 3});
+  // What hid it is not there.
+  CHECK(parts_of("10, 16, 17, 18, 19", "3, 4", "1") == std::pair<std::size_t, std::size_t>{5, 2});
 }
 
 TEST_CASE("bodies that are left out of an arm are noted") {
