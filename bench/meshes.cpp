@@ -10,7 +10,9 @@
 #include <string>
 #include <vector>
 
+#include "elbowroom/bodies/hull_set.hpp"
 #include "elbowroom/bodies/mesh_inspection.hpp"
+#include "elbowroom/bodies/simplify.hpp"
 #include "elbowroom/files/mesh_file.hpp"
 #include "elbowroom/model/hull.hpp"
 #include "median.hpp"
@@ -77,11 +79,55 @@ void measure(const char* what, const Surface& surface) {
   fmt::print("  hull of each body             {:8.1f} ms\n", median_ms([&] {
                for (const MeshBody& body : bodies.list) hull_of(body.surface.corners);
              }));
+  std::size_t left = 0;
+  const double simpler = median_ms([&] {
+    left = 0;
+    for (const MeshBody& body : bodies.list)
+      left += simplified(body.surface, 0.5e-3).surface.faces.size();
+  });
+  fmt::print("  simplified to 0.5 mm          {:8.1f} ms   {} triangles\n", simpler, left);
+  std::size_t corners = 0;
+  const double coarse = median_ms([&] {
+    corners = 0;
+    for (const MeshBody& body : bodies.list)
+      corners +=
+          hull_in_detail(body.surface.corners, {.file = "", .detail = 0.5e-3}).data->corners.size();
+  });
+  fmt::print("  hulls within 0.5 mm           {:8.1f} ms   {} corners\n", coarse, corners);
   fmt::print("  bores and bosses              {:8.1f} ms\n",
              median_ms([&] { round_features(bodies); }));
   fmt::print("  all of inspect                {:8.1f} ms\n",
              median_ms([&] { static_cast<void>(inspect_mesh(read, {}).report()); }));
   std::filesystem::remove(path);
+}
+
+// Hollow things as hulls that follow them.
+void measure_hulls() {
+  const std::vector<Eigen::Vector2d> outline{{0.03, 0.0}, {0.05, 0.0}, {0.05, 0.1}, {0.03, 0.1}};
+  for (const int sides : {32, 128, 512}) {
+    Surface tube;
+    const int count = static_cast<int>(outline.size());
+    for (int k = 0; k < sides; ++k)
+      for (const auto& at : outline) {
+        const double turn = 2.0 * std::numbers::pi * k / sides;
+        tube.corners.emplace_back(at.x() * std::cos(turn), at.x() * std::sin(turn), at.y());
+      }
+    for (int k = 0; k < sides; ++k)
+      for (int i = 0; i < count; ++i) {
+        const int a = k * count + i;
+        const int b = k * count + (i + 1) % count;
+        const int c = (k + 1) % sides * count + i;
+        const int d = (k + 1) % sides * count + (i + 1) % count;
+        tube.faces.push_back({a, c, b});
+        tube.faces.push_back({b, c, d});
+      }
+    const MeshBody body = bodies_of({tube}).list.front();
+    HullSet set;
+    const double time = median_ms([&] { set = hulls_along(body, {.within = 3e-3}); });
+    fmt::print(
+        "a tube of {:4} triangles as hulls within 3 mm: {:8.1f} ms   {} hulls, out {:.2f} mm\n",
+        body.surface.faces.size(), time, set.hulls.size(), 1e3 * set.bulge.most);
+  }
 }
 
 }  // namespace
@@ -94,4 +140,5 @@ int main() {
   for (int i = 0; i < 100; ++i)
     add_ball(hundred, Vector3(0.1 * (i % 10), 0.1 * (i / 10), 0), 0.04, 23);
   measure("a hundred bodies", hundred);
+  measure_hulls();
 }

@@ -4,8 +4,6 @@
 
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/kinematics/forward.hpp"
-#include "elbowroom/model/hull.hpp"
-#include "elbowroom/model/mesh.hpp"
 
 namespace er {
 namespace {
@@ -20,12 +18,15 @@ std::vector<Pose> places_at_zero(const ArmDescription& description) {
   return link_poses(arm, Posture::Zero(arm.dof()));
 }
 
+const BodyUse& use_of(const std::vector<BodyUse>& uses, const MeshBody& body) {
+  return uses[static_cast<std::size_t>(body.number - 1)];
+}
+
 // Nothing can meet what is inside of a body that is a part of the same link.
-bool is_hidden(const MeshBody& body, const Bodies& bodies, const std::vector<int>& link_of) {
-  const auto link = [&](const MeshBody& one) {
-    return link_of[static_cast<std::size_t>(one.number - 1)];
-  };
-  return body.inside_of > 0 && link(bodies.outermost(body)) == link(body);
+bool is_hidden(const MeshBody& body, const Bodies& bodies, const std::vector<BodyUse>& uses) {
+  if (body.inside_of == 0) return false;
+  const BodyUse& outer = use_of(uses, bodies.outermost(body));
+  return outer.link == use_of(uses, body).link && !outer.looks_only;
 }
 
 Inertial weight_of(const MeshBody& body, double density) {
@@ -37,40 +38,64 @@ Inertial weight_of(const MeshBody& body, double density) {
   return inertial_within(body.surface.corners, body.surface.faces, density);
 }
 
-Shape shape_of(const MeshBody& body, const BodiesOnLinks& options) {
-  FileOrigin origin = options.origin;
-  origin.bodies = {body.number};
-  if (options.as_meshes)
-    return mesh_of(body.surface.corners, body.surface.faces, false, std::move(origin));
-  auto hull = std::make_shared<HullData>(*hull_of(body.surface.corners).data);
-  hull->origin = std::move(origin);
-  return Hull{hull};
+// The parts of one body, in the frame of its link.
+ShapedBody shaped(const MeshBody& body, const BodyUse& use, const BodiesOnLinks& options,
+                  const Pose& in_link) {
+  ShapeChoice choice = use.shape;
+  if (use.looks_only) {  // whatever it looks like
+    choice.as = body.volume > 0.0 ? BodyShape::mesh : BodyShape::hull;
+    choice.detail = choice.looks_detail;
+    choice.looks_as_mesh = false;
+  }
+  ShapedBody out = shapes_of(body, choice, options.origin);
+  for (Part& part : out.parts) {
+    part.at = in_link * part.at;
+    part.colour = use.colour ? *use.colour : body.surface.colour.value_or(options.colour);
+    if (use.looks_only) part.collides = false;
+  }
+  return out;
 }
 
 }  // namespace
 
-void add_bodies(ArmDescription& arm, const Bodies& bodies, const std::vector<int>& link_of,
-                const BodiesOnLinks& options) {
+std::vector<BodyAdded> add_bodies(ArmDescription& arm, const Bodies& bodies,
+                                  const std::vector<BodyUse>& uses, const BodiesOnLinks& options) {
   const std::vector<Pose> at = places_at_zero(arm);
+  std::vector<BodyAdded> out(bodies.list.size());
   std::vector<Inertial> weights(arm.links.size());
   std::vector<bool> bare;
   for (const Link& link : arm.links) bare.push_back(link.parts.empty());
-  for (const MeshBody& body : bodies.list) {
-    const int link = link_of[static_cast<std::size_t>(body.number - 1)];
-    if (link < 0) continue;
-    const auto l = static_cast<std::size_t>(link);
+  const auto for_each_used = [&](auto&& visit) {
+    for (std::size_t i = 0; i < bodies.list.size(); ++i) {
+      const BodyUse& use = uses[i];
+      if (use.link < 0) continue;
+      const auto l = static_cast<std::size_t>(use.link);
+      visit(bodies.list[i], use, arm.links[l], l, out[i]);
+    }
+  };
+  for_each_used([&](const MeshBody& body, const BodyUse& use, Link& link, std::size_t l,
+                    BodyAdded& added) {
     const Pose in_link = at[l].inverse();
     try {
-      if (!is_hidden(body, bodies, link_of))
-        arm.links[l].parts.push_back({.shape = shape_of(body, options),
-                                      .at = in_link,
-                                      .colour = body.surface.colour.value_or(options.colour)});
+      if (!is_hidden(body, bodies, uses)) {
+        ShapedBody shapes = shaped(body, use, options, in_link);
+        added.parts = static_cast<int>(shapes.parts.size());
+        added.out = shapes.out;
+        for (Part& part : shapes.parts) link.parts.push_back(std::move(part));
+      }
       if (options.density)
         weights[l] = joined(weights[l], moved(weight_of(body, *options.density), in_link));
     } catch (const InputError& error) {
       throw InputError(fmt::format("body {}: {}", body.number, error.message()), error.advice());
     }
-  }
+  });
+  for_each_used([&](const MeshBody& body, const BodyUse& use, const Link& link, std::size_t l,
+                    BodyAdded& added) {
+    if (!use.looks_only) return;
+    std::vector<Part> parts = link.parts;
+    for (Part& part : parts) part.at = at[l] * part.at;
+    added.beyond = reach_beyond(body, parts);
+  });
   for (std::size_t l = 0; l < weights.size(); ++l) {
     Link& link = arm.links[l];
     if (weights[l].mass > 0.0 && link.inertial.mass == 0.0) link.inertial = weights[l];
@@ -78,6 +103,7 @@ void add_bodies(ArmDescription& arm, const Bodies& bodies, const std::vector<int
     if (bare[l] && link.inertial.mass > 0.0 && link.inertial.inertia.isZero(0.0))
       link.inertial = inertial_of(link.parts, link.inertial.mass);
   }
+  return out;
 }
 
 }  // namespace er

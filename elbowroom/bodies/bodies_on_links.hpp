@@ -4,25 +4,40 @@
 #include <optional>
 #include <vector>
 
-#include "elbowroom/bodies/split.hpp"
+#include "elbowroom/bodies/body_shapes.hpp"
 #include "elbowroom/model/arm.hpp"
 
 namespace er {
 
+/// What becomes of one body.
+struct BodyUse {
+  int link = -1;  ///< of the arm; -1 leaves it out
+  ShapeChoice shape = {};
+  bool looks_only = false;            ///< shown, but nothing is checked against it
+  std::optional<Colour> colour = {};  ///< in place of that of the file
+};
+
 struct BodiesOnLinks {
   FileOrigin origin = {};              ///< what the shapes say that they were made from
-  bool as_meshes = false;              ///< else the hull of each body
   std::optional<double> density = {};  ///< kg/m^3: the mass of links that state none
   Colour colour = {};                  ///< of bodies that have none of their own
 };
 
-/// Adds each body to the parts of its link. `link_of` has a link for each body, by its number less
-/// one; -1 leaves it out. Bodies in the arm's base frame, all joints at zero, metres. With a
-/// density, links that state no mass weigh what their bodies weigh. What is inside of a body of the
-/// same link weighs, but is no part: nothing can meet it. A mass that is stated for a link without
-/// parts is spread over its bodies. Throws InputError for a body that cannot be the shape that is
-/// asked for, or has no volume to weigh.
-void add_bodies(ArmDescription& arm, const Bodies& bodies, const std::vector<int>& link_of,
-                const BodiesOnLinks& options);
+/// What came of one body.
+struct BodyAdded {
+  int parts = 0;
+  double out = 0.0;  ///< m that its shapes stand out of it at most (ShapedBody)
+  double beyond =
+      0.0;  ///< m that what is looks only reaches beyond its link's parts (reach_beyond)
+};
+
+/// Adds each body to the parts of its link, and says what came of it; `uses` has one for each body.
+/// Bodies in the arm's base frame, all joints at zero, metres. With a density, links that state no
+/// mass weigh what their bodies weigh. What is inside of a body of the same link that collides
+/// weighs, but is no part: nothing can meet it. A mass that is stated for a link without parts is
+/// spread over its bodies. Throws InputError for a body that cannot be the shape that is asked for,
+/// or has no volume to weigh.
+std::vector<BodyAdded> add_bodies(ArmDescription& arm, const Bodies& bodies,
+                                  const std::vector<BodyUse>& uses, const BodiesOnLinks& options);
 
 }  // namespace er

@@ -1,5 +1,7 @@
-// How far a hull stands out of the mesh that it was made of.
+// How far hulls stand out of the body that they stand for.
 #pragma once
+
+#include <limits>
 
 #include "elbowroom/bodies/split.hpp"
 
@@ -12,8 +14,36 @@ struct Bulge {
   double volume = 0.0;  ///< m^3 that the hull holds beyond the body; 0 where that is not closed
 };
 
-/// Halves the triangles of the hull until `most` and `least` are within a tolerance (m) of each
-/// other, or 5,000 times; `most` holds either way.
+/// When a measurement is good enough, m: either bound is wanted no better than these say.
+struct BulgeWanted {
+  double tolerance = 1e-4;                               ///< between `most` and `least`
+  double good = 0.0;                                     ///< `most` below this will do
+  double bad = std::numeric_limits<double>::infinity();  ///< `least` above this will do
+};
+
+/// How far triangles are from a solid, in which they are not off, or from a skin.
+class BulgeMeasure {
+ public:
+  /// A solid, if it is closed; else a skin.
+  explicit BulgeMeasure(Surface surface);
+  /// A body, with its hollows filled.
+  explicit BulgeMeasure(const MeshBody& body);
+
+  [[nodiscard]] bool is_solid() const { return is_solid_; }
+
+  /// The triangles of a hull are halved until the bounds are good enough, or 5,000 times; `most`
+  /// holds either way. The volume is left out.
+  [[nodiscard]] Bulge of(const Hull& hull, const BulgeWanted& wanted = {}) const;
+  /// The same of triangles that face outwards.
+  [[nodiscard]] Bulge of(const Surface& surface, const BulgeWanted& wanted = {}) const;
+
+ private:
+  class Search;
+  Mesh skin_;
+  bool is_solid_;
+};
+
+/// Of the hull of a whole body, with its volume.
 Bulge bulge_of(const Hull& hull, const MeshBody& body, double tolerance = 1e-4);
 
 }  // namespace er

@@ -155,6 +155,7 @@ class BodyMaker {
     if (closed && !is_sheet(shell)) body.volume = std::abs(shell.health.volume);
     if (around != nullptr) body.inside_of = body_of_[holder] + 1;
     body.surface = std::move(shell.surface);
+    body.outer_faces = body.surface.faces.size();
     body.health = shell.health;
     body_of_[i] = static_cast<int>(bodies_.size());
     bodies_.push_back(std::move(body));
@@ -208,6 +209,12 @@ void number_by_size(std::vector<MeshBody>& bodies) {
 }
 
 }  // namespace
+
+Surface MeshBody::outside() const {
+  Surface out = surface;
+  out.faces.resize(outer_faces);
+  return out;
+}
 
 const MeshBody& Bodies::numbered(int number) const {
   if (number < 1 || number > static_cast<int>(list.size()))

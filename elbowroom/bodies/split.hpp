@@ -12,6 +12,7 @@ namespace er {
 struct MeshBody {
   int number = 0;  ///< from 1, the largest first
   Surface surface = {};
+  std::size_t outer_faces = 0;  ///< its first ones; the others are those of its hollows
   SurfaceHealth health = {};
   AlignedBox box = {};
   double volume = 0.0;  ///< m^3, without its hollows; 0 for what is open, or a sheet
@@ -20,6 +21,8 @@ struct MeshBody {
   bool turned = false;  ///< it faced inwards, and was turned over
 
   [[nodiscard]] Vector3 size() const { return box.high - box.low; }
+  /// Without its hollows.
+  [[nodiscard]] Surface outside() const;
 };
 
 struct Bodies {

@@ -68,7 +68,7 @@ class Group {
     if (const auto* mesh = std::get_if<Mesh>(shape_)) {
       for (int face = range_.begin; face < range_.end; ++face)
         for (const Vector3& corner : mesh->data->triangle(face)) corners.push_back(corner);
-      return {corners, 0.0, pose};
+      return {corners, mesh->data->thickness, pose};
     }
     const CloudData& cloud = *std::get<Cloud>(*shape_).data;
     corners.assign(cloud.points.begin() + range_.begin, cloud.points.begin() + range_.end);

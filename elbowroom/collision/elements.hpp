@@ -44,7 +44,9 @@ class Elements {
   [[nodiscard]] AlignedBox box(int element) const {
     if (mesh_ != nullptr) {
       const auto [a, b, c] = mesh_->data->triangle(element);
-      return {a.cwiseMin(b).cwiseMin(c), a.cwiseMax(b).cwiseMax(c)};
+      const double thickness = mesh_->data->thickness;
+      return {a.cwiseMin(b).cwiseMin(c).array() - thickness,
+              a.cwiseMax(b).cwiseMax(c).array() + thickness};
     }
     if (cloud_ != nullptr) {
       const Vector3& point = cloud_->data->points[static_cast<std::size_t>(element)];

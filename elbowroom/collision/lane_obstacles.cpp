@@ -171,7 +171,7 @@ class Collector {
     else if (is_thin(core.triangle))
       add_box(elements.box(element), elements.pose(), margin, standing);
     else
-      add_triangle(core.triangle, margin, standing);
+      add_triangle(core.triangle, margin + core.radius, standing);
   }
 
   static Vector3 edge_of(const Matrix3& corners, int k) {

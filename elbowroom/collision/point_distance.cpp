@@ -45,7 +45,7 @@ NearestFace nearest_of(const BoxTree& tree, const Vector3& point, auto distance_
 
 double to_mesh(const MeshData& mesh, const Vector3& point) {
   const double away = nearest_face(mesh, point).distance;
-  return encloses(mesh, point) ? -away : away;
+  return encloses(mesh, point) ? -away : std::max(away - mesh.thickness, 0.0);
 }
 
 double to_cloud(const CloudData& cloud, const Vector3& point) {

@@ -3,6 +3,8 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <optional>
+#include <set>
 
 #include "elbowroom/bodies/bodies_on_links.hpp"
 #include "elbowroom/files/find_file.hpp"
@@ -16,33 +18,102 @@ namespace {
 constexpr int kLeftOut = -1;
 constexpr int kNotNamed = -2;
 
-// Each body named once, under its link or as left out.
+// "box: {low: [..], high: [..]}" in a list of bodies, in the base's frame.
+std::optional<AlignedBox> read_body_box(const Node& node) {
+  if (node.kind != Node::Kind::map) return std::nullopt;
+  expect_keys(node, "a box of bodies", {"low", "high"});
+  const auto corner = [&](const char* key) {
+    return as_vector(need(node, "a box of bodies", key), dimension::length, "a corner of a box");
+  };
+  const AlignedBox box{corner("low"), corner("high")};
+  if (!(box.low.array() < box.high.array()).all())
+    throw node.error("this box is turned inside out", "each number of low: is below that of high:");
+  return box;
+}
+
+int read_number(const Node& node, const Bodies& bodies) {
+  const int number = as_whole(node, "the number of a body");
+  const int count = static_cast<int>(bodies.list.size());
+  if (number < 1 || number > count)
+    throw node.error(
+        fmt::format("there is no body {}: they are numbered from 1 to {}", number, count),
+        "`elbowroom inspect FILE` lists the bodies of a mesh file");
+  return number;
+}
+
+bool is_in(const MeshBody& body, const AlignedBox& box) {
+  return box.holds(body.box.low) && box.holds(body.box.high);
+}
+
+// By number, or by a box that holds all of them.
+std::vector<int> read_bodies_meant(const Node& list, const Bodies& bodies) {
+  std::vector<int> out;
+  for (const Node& one : as_list(list, "numbers of bodies")) {
+    const std::optional<AlignedBox> box = read_body_box(one);
+    if (!box) out.push_back(read_number(one, bodies));
+    for (const MeshBody& body : bodies.list)
+      if (box && is_in(body, *box)) out.push_back(body.number);
+  }
+  return out;
+}
+
+// Which link each body belongs to, or that it is left out.
 class BodyList {
  public:
-  explicit BodyList(const Bodies& bodies) : link_of_(bodies.list.size(), kNotNamed) {}
+  explicit BodyList(const Bodies& bodies)
+      : bodies_(bodies), link_of_(bodies.list.size(), kNotNamed) {}
 
-  void give(const Node& numbers, int link, const std::string& to) {
-    for (const Node& one : as_list(numbers, "numbers of bodies")) {
-      const int number = as_whole(one, "the number of a body");
-      if (number < 1 || number > static_cast<int>(link_of_.size()))
-        throw one.error(fmt::format("there is no body {}: they are numbered from 1 to {}", number,
-                                    link_of_.size()),
-                        "`elbowroom inspect FILE` lists the bodies of a mesh file");
-      int& here = link_of_[static_cast<std::size_t>(number - 1)];
+  void give_numbered(const Node& list, int link, const std::string& to) {
+    for (const Node& one : as_list(list, "numbers of bodies")) {
+      if (one.kind == Node::Kind::map) continue;
+      const int number = read_number(one, bodies_);
+      int& here = link_of(number);
       if (here != kNotNamed)
         throw one.error(fmt::format("body {} is given twice, the second time to {}", number, to),
                         "keep one");
       here = link;
     }
   }
+  // Those that are smaller and were not named.
+  std::vector<int> drop_below(double size) {
+    std::vector<int> out;
+    for (const MeshBody& body : bodies_.list)
+      if (link_of(body.number) == kNotNamed && body.size().maxCoeff() < size) {
+        link_of(body.number) = kLeftOut;
+        out.push_back(body.number);
+      }
+    return out;
+  }
+  // All in a box that were neither named nor dropped.
+  void give_boxed(const Node& list, int link, const std::string& to) {
+    for (const Node& one : list.items) {
+      const std::optional<AlignedBox> box = read_body_box(one);
+      if (!box) continue;
+      bool any = false;
+      for (const MeshBody& body : bodies_.list) {
+        if (!is_in(body, *box)) continue;
+        any = true;
+        if (boxed_.count(body.number) > 0)
+          throw one.error(
+              fmt::format("body {} lies in two boxes, the second one of {}", body.number, to),
+              "name it by its number, or make a box smaller");
+        if (link_of(body.number) != kNotNamed) continue;
+        boxed_.insert(body.number);
+        link_of(body.number) = link;
+      }
+      if (!any)
+        throw one.error("no body lies wholly in this box",
+                        "`elbowroom inspect FILE` lists the bodies; boxes are in the frame of the "
+                        "file, with its unit applied");
+    }
+  }
 
   // Those inside of others go where these go.
-  std::vector<int> take(const Bodies& bodies, const Node& node) {
+  std::vector<int> take(const Node& node) {
     std::vector<int> missing;
-    for (const MeshBody& body : bodies.list) {
-      int& here = link_of_[static_cast<std::size_t>(body.number - 1)];
-      if (here == kNotNamed && body.inside_of > 0)
-        here = link_of_[static_cast<std::size_t>(bodies.outermost(body).number - 1)];
+    for (const MeshBody& body : bodies_.list) {
+      int& here = link_of(body.number);
+      if (here == kNotNamed && body.inside_of > 0) here = link_of(bodies_.outermost(body).number);
       if (here == kNotNamed) missing.push_back(body.number);
     }
     if (!missing.empty())
@@ -56,15 +127,12 @@ class BodyList {
   }
 
  private:
-  std::vector<int> link_of_;
-};
+  int& link_of(int number) { return link_of_[static_cast<std::size_t>(number - 1)]; }
 
-std::vector<std::size_t> numbers_at(const std::vector<int>& link_of, int link) {
-  std::vector<std::size_t> out;
-  for (std::size_t i = 0; i < link_of.size(); ++i)
-    if (link_of[i] == link) out.push_back(i + 1);
-  return out;
-}
+  const Bodies& bodies_;
+  std::vector<int> link_of_;
+  std::set<int> boxed_;
+};
 
 int link_named(const Node::Entry& entry, const ArmDescription& arm) {
   try {
@@ -74,56 +142,202 @@ int link_named(const Node::Entry& entry, const ArmDescription& arm) {
   }
 }
 
+template <class Value>
+Value one_of(const Node& node, const char* what, const std::vector<std::string>& names,
+             const std::vector<Value>& values) {
+  const std::string text = as_text(node, what);
+  const auto found = std::find(names.begin(), names.end(), text);
+  if (found == names.end()) throw node.placed(unknown_name(what, text, names));
+  return values[static_cast<std::size_t>(found - names.begin())];
+}
+
+void read_length_above_zero(const Node& node, const char* key, double& out) {
+  const Node* length = node.find(key);
+  if (length == nullptr) return;
+  out = as_quantity(*length, dimension::length);
+  if (!(out > 0.0)) throw length->error(fmt::format("{}: must be above zero", key));
+}
+
+// What `node` says of shapes, else what is so for all.
+ShapeChoice read_choice(const Node& node, ShapeChoice choice) {
+  if (const Node* shape = node.find("shape"))
+    choice.as = one_of<BodyShape>(
+        *shape, "shape of bodies", {"hull", "mesh", "hulls", "simplest"},
+        {BodyShape::hull, BodyShape::mesh, BodyShape::hulls, BodyShape::simplest});
+  if (const Node* looks = node.find("looks"))
+    choice.looks_as_mesh =
+        one_of<bool>(*looks, "looks of bodies", {"shape", "mesh"}, {false, true});
+  read_length_above_zero(node, "within", choice.within);
+  read_length_above_zero(node, "detail", choice.detail);
+  read_length_above_zero(node, "looks_detail", choice.looks_detail);
+  const bool follows = choice.as == BodyShape::hulls || choice.as == BodyShape::simplest;
+  if (const Node* within = node.find("within"); within != nullptr && !follows)
+    throw within->error("within: is how far shapes may stand out that are chosen here",
+                        "say shape: hulls or shape: simplest; for fewer triangles of a hull or "
+                        "mesh, say detail:");
+  if (const Node* detail = node.find("detail"); detail != nullptr && choice.as == BodyShape::hulls)
+    throw detail->error("hulls that follow a body are of no detail", "say within:");
+  return choice;
+}
+
+// One arm's bodies, read key by key.
+class BodiesReader {
+ public:
+  BodiesReader(const Node& node, const Colour& colour, ArmDescription& arm,
+               std::vector<Note>& notes)
+      : node_(node), arm_(arm), notes_(notes) {
+    expect_keys(node, "bodies",
+                {"file", "unit", "links", "leave_out", "drop_below", "looks_only", "shape",
+                 "within", "detail", "looks", "looks_detail", "shapes", "colours", "density"});
+    file_ = &need(node, "bodies", "file");
+    options_.origin.file = as_text(*file_, "a mesh file");
+    options_.origin.scale = Vector3::Constant(read_unit(node));
+    options_.colour = colour;
+    if (const Node* density = node.find("density")) {
+      options_.density = as_quantity(*density, dimension::density);
+      if (!(*options_.density > 0.0)) throw density->error("a density must be above zero");
+    }
+    common_ = read_choice(node, {});
+    links_ = &need(node, "bodies", "links");
+    if (links_->kind != Node::Kind::map)
+      throw links_->error("expected links with the numbers of their bodies",
+                          "write them like base: [1, 4]");
+  }
+
+  void run() {
+    const std::vector<Surface> surfaces = read_mesh_file(
+        find_file(options_.origin.file, file_->place.file, file_->place), options_.origin.scale);
+    try {
+      bodies_ = bodies_of(surfaces);
+      give_to_links();
+      read_shapes();
+      read_looks_only();
+      read_colours();
+      added_ = add_bodies(arm_, bodies_, uses_, options_);
+      note_what_came();
+    } catch (const InputError& error) {
+      if (error.place().line > 0) throw;
+      throw InputError(fmt::format("mesh '{}': {}", options_.origin.file, error.message()),
+                       error.advice(), file_->place);
+    }
+  }
+
+ private:
+  void note(const Node& at, const std::string& text, const std::string& advice) {
+    notes_.push_back(
+        {at.place, fmt::format("{}, mesh '{}'", arm_.name, options_.origin.file), text, advice});
+  }
+
+  void give_to_links() {
+    BodyList list(bodies_);
+    const Node* left = node_.find("leave_out");
+    for (const Node::Entry& entry : links_->entries)
+      list.give_numbered(entry.value, link_named(entry, arm_), entry.key);
+    if (left != nullptr) list.give_numbered(*left, kLeftOut, "what is left out");
+    std::vector<int> dropped;
+    double size = 0.0;
+    read_length_above_zero(node_, "drop_below", size);
+    if (size > 0.0) dropped = list.drop_below(size);
+    for (const Node::Entry& entry : links_->entries)
+      list.give_boxed(entry.value, link_named(entry, arm_), entry.key);
+    if (left != nullptr) list.give_boxed(*left, kLeftOut, "what is left out");
+    const std::vector<int> link_of = list.take(node_);
+    std::vector<int> left_out;
+    for (std::size_t i = 0; i < link_of.size(); ++i) {
+      uses_.push_back({.link = link_of[i], .shape = common_});
+      const int number = static_cast<int>(i) + 1;
+      if (link_of[i] == kLeftOut &&
+          std::find(dropped.begin(), dropped.end(), number) == dropped.end())
+        left_out.push_back(number);
+    }
+    if (left != nullptr && !left_out.empty())
+      note(*left, fmt::format("bodies are left out: {}", fmt::join(left_out, ", ")),
+           "nothing is checked against them");
+    if (size > 0.0)
+      note(*node_.find("drop_below"),
+           dropped.empty()
+               ? "no body is that small"
+               : fmt::format("bodies are left out as too small: {}", fmt::join(dropped, ", ")),
+           dropped.empty() ? "leave it out" : "nothing is checked against them");
+  }
+
+  BodyUse& use_of(int number) { return uses_[static_cast<std::size_t>(number - 1)]; }
+
+  void read_shapes() {
+    const Node* shapes = node_.find("shapes");
+    if (shapes == nullptr) return;
+    for (const Node& one : as_list(*shapes, "shapes of bodies")) {
+      expect_keys(one, "a shape of bodies",
+                  {"bodies", "shape", "within", "detail", "looks", "looks_detail"});
+      const ShapeChoice choice = read_choice(one, common_);
+      for (const int number : read_bodies_meant(need(one, "a shape of bodies", "bodies"), bodies_))
+        use_of(number).shape = choice;
+    }
+  }
+
+  void read_looks_only() {
+    if (const Node* looks = node_.find("looks_only"))
+      for (const int number : read_bodies_meant(*looks, bodies_)) use_of(number).looks_only = true;
+  }
+
+  void read_colours() {
+    const Node* colours = node_.find("colours");
+    if (colours == nullptr) return;
+    if (colours->kind != Node::Kind::map)
+      throw colours->error("expected links with their colours",
+                           "write them like base: \"#8899aa\"");
+    for (const Node::Entry& entry : colours->entries) {
+      const int link = link_named(entry, arm_);
+      for (BodyUse& use : uses_)
+        if (use.link == link) use.colour = read_colour(entry.value);
+    }
+  }
+
+  void note_what_came() {
+    for (std::size_t i = 0; i < added_.size(); ++i) {
+      const BodyUse& use = uses_[i];
+      const BodyAdded& one = added_[i];
+      const int number = static_cast<int>(i) + 1;
+      if (use.link < 0) continue;
+      if (use.looks_only)
+        note(*node_.find("looks_only"),
+             one.beyond > 0.0
+                 ? fmt::format("body {} is in pictures alone, and reaches {:.1f} mm beyond what "
+                               "collides of link {}",
+                               number, 1e3 * one.beyond,
+                               arm_.links[static_cast<std::size_t>(use.link)].name)
+                 : fmt::format("body {} is in pictures alone, within what collides of its link",
+                               number),
+             one.beyond > 0.0 ? "nothing is checked against it: keep that much clear" : "");
+      else if (one.out > use.shape.within)
+        note(*file_,
+             fmt::format("body {}: {} hulls still stand out of it by up to {:.1f} mm, more than "
+                         "{:.1f} mm",
+                         number, one.parts - (use.shape.looks_as_mesh ? 1 : 0), 1e3 * one.out,
+                         1e3 * use.shape.within),
+             "allow more by within:, or take shape: mesh");
+    }
+    for (const std::string& done : bodies_.mended)
+      note(*file_, "it was mended: " + done, "look at it, or mend the file");
+  }
+
+  const Node& node_;
+  const Node* file_ = nullptr;
+  const Node* links_ = nullptr;
+  ArmDescription& arm_;
+  std::vector<Note>& notes_;
+  BodiesOnLinks options_;
+  ShapeChoice common_;
+  Bodies bodies_;
+  std::vector<BodyUse> uses_;
+  std::vector<BodyAdded> added_;
+};
+
 }  // namespace
 
 void read_bodies(const Node& node, const Colour& colour, ArmDescription& arm,
                  std::vector<Note>& notes) {
-  expect_keys(node, "bodies", {"file", "unit", "links", "leave_out", "shape", "density"});
-  const Node& file = need(node, "bodies", "file");
-  BodiesOnLinks options{.origin = {.file = as_text(file, "a mesh file"),
-                                   .scale = Vector3::Constant(read_unit(node)),
-                                   .bodies = {}},
-                        .colour = colour};
-  if (const Node* shape = node.find("shape")) {
-    static const std::vector<std::string> kShapes{"hull", "mesh"};
-    const std::string text = as_text(*shape, "the shape of bodies");
-    if (std::find(kShapes.begin(), kShapes.end(), text) == kShapes.end())
-      throw shape->placed(unknown_name("shape of bodies", text, kShapes));
-    options.as_meshes = text == "mesh";
-  }
-  if (const Node* density = node.find("density")) {
-    options.density = as_quantity(*density, dimension::density);
-    if (!(*options.density > 0.0)) throw density->error("a density must be above zero");
-  }
-  const Node& links = need(node, "bodies", "links");
-  if (links.kind != Node::Kind::map)
-    throw links.error("expected links with the numbers of their bodies",
-                      "write them like base: [1, 4]");
-  const std::vector<Surface> surfaces = read_mesh_file(
-      find_file(options.origin.file, file.place.file, file.place), options.origin.scale);
-  try {
-    const Bodies bodies = bodies_of(surfaces);
-    BodyList list(bodies);
-    for (const Node::Entry& entry : links.entries)
-      list.give(entry.value, link_named(entry, arm), entry.key);
-    const Node* left = node.find("leave_out");
-    if (left != nullptr) list.give(*left, kLeftOut, "what is left out");
-    const std::vector<int> link_of = list.take(bodies, node);
-    add_bodies(arm, bodies, link_of, options);
-    const std::string subject = fmt::format("{}, mesh '{}'", arm.name, options.origin.file);
-    if (left != nullptr)
-      notes.push_back(
-          {left->place, subject,
-           fmt::format("bodies are left out: {}", fmt::join(numbers_at(link_of, kLeftOut), ", ")),
-           "nothing is checked against them"});
-    for (const std::string& done : bodies.mended)
-      notes.push_back(
-          {file.place, subject, "it was mended: " + done, "look at it, or mend the file"});
-  } catch (const InputError& error) {
-    if (error.place().line > 0) throw;
-    throw InputError(fmt::format("mesh '{}': {}", options.origin.file, error.message()),
-                     error.advice(), file.place);
-  }
+  BodiesReader(node, colour, arm, notes).run();
 }
 
 }  // namespace er

@@ -67,7 +67,16 @@ std::string text_of_source(const FileOrigin& from) {
                                 : from.scale.x() == 1e-3 ? "mm"
                                                          : "cm");
   if (!from.bodies.empty()) out += fmt::format(", bodies: [{}]", fmt::join(from.bodies, ", "));
+  if (from.detail > 0.0) out += fmt::format(", detail: {}", length(from.detail));
   return out;
+}
+
+std::string text(const Hull& hull) {
+  if (!hull.data->origin.file.empty())
+    return fmt::format("hull: {{{}}}", text_of_source(hull.data->origin));
+  std::vector<std::string> points;
+  for (const Vector3& corner : hull.data->corners) points.push_back(triple(corner, length));
+  return fmt::format("hull: {{points: [{}]}}", fmt::join(points, ", "));
 }
 
 std::string text(const Shape& shape) {
@@ -90,7 +99,7 @@ std::string text(const Shape& shape) {
   if (const auto* cloud = std::get_if<Cloud>(&shape))
     return fmt::format("cloud: {{{}, radius: {}}}", text_of_source(cloud->data->origin),
                        length(cloud->data->radius));
-  return fmt::format("hull: {{{}}}", text_of_source(std::get<Hull>(shape).data->origin));
+  return text(std::get<Hull>(shape));
 }
 
 // Quotes a text for YAML where it needs it.

@@ -74,7 +74,7 @@ class Description {
   void add_sizes(const Cone& one) { add(" {} {} {}", one.radius, one.top, one.length); }
   void add_sizes(const HalfSpace&) {}
   void add_sizes(const Mesh& mesh) {
-    add(" {}", mesh.data->is_skin);
+    add(" {} {}", mesh.data->is_skin, mesh.data->thickness);
     for (int face = 0; face < static_cast<int>(mesh.data->faces.size()); ++face)
       for (const Vector3& corner : mesh.data->triangle(face)) add_vector(corner);
   }

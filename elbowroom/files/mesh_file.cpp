@@ -7,11 +7,10 @@
 #include <assimp/Importer.hpp>
 #include <cctype>
 
+#include "elbowroom/bodies/simplify.hpp"
 #include "elbowroom/files/find_file.hpp"
 #include "elbowroom/files/guarded.hpp"
 #include "elbowroom/files/surface_bytes.hpp"
-#include "elbowroom/model/hull.hpp"
-#include "elbowroom/model/mesh.hpp"
 #include "elbowroom/model/polygon.hpp"
 
 namespace er {
@@ -162,18 +161,15 @@ std::vector<Surface> parse_mesh(std::string_view content, const std::string& nam
 }
 
 Hull read_hull(const FileOrigin& from, const Place& place) {
-  return from_mesh_file(from, place, [&](Surface surface) {
-    auto data = std::make_shared<HullData>(*hull_of(surface.corners).data);
-    data->origin = from;
-    return Hull{data};
-  });
+  return from_mesh_file(
+      from, place, [&](const Surface& surface) { return hull_in_detail(surface.corners, from); });
 }
 
 Mesh read_mesh(const FileOrigin& from, bool is_skin, const Place& place) {
   return from_mesh_file(from, place, [&](Surface surface) {
     if (surface.faces.empty())
       throw InputError("it has points and no triangles", "take it as a cloud:, or as a hull:");
-    return mesh_of(std::move(surface.corners), std::move(surface.faces), is_skin, from);
+    return mesh_in_detail(std::move(surface), is_skin, from);
   });
 }
 

@@ -7,6 +7,7 @@
 #include "elbowroom/files/cloud_file.hpp"
 #include "elbowroom/files/mesh_file.hpp"
 #include "elbowroom/files/reading.hpp"
+#include "elbowroom/model/hull.hpp"
 
 namespace er {
 namespace {
@@ -128,6 +129,11 @@ PlacedShape read_half_space(const Node& node, const Vector3*) {
 FileOrigin mesh_named_in(const Node& node, const char* kind) {
   FileOrigin out{.file = as_text(need(node, kind, "file"), "a mesh file"),
                  .scale = Vector3::Constant(read_unit(node))};
+  if (const Node* detail = node.find("detail")) {
+    out.detail = as_quantity(*detail, dimension::length);
+    if (!(out.detail > 0.0))
+      throw detail->error("a detail must be above zero", "leave out detail: to take all of it");
+  }
   const Node* bodies = node.find("bodies");
   if (bodies == nullptr) return out;
   for (const Node& one : as_list(*bodies, "bodies"))
@@ -137,14 +143,29 @@ FileOrigin mesh_named_in(const Node& node, const char* kind) {
   return out;
 }
 
+PlacedShape read_hull_of_points(const Node& node, const Node& list) {
+  for (const char* key : {"file", "unit", "bodies", "detail"})
+    if (const Node* extra = node.find(key))
+      throw extra->error(fmt::format("a hull of points has no {}", key), "give file:, or points:");
+  std::vector<Vector3> points;
+  for (const Node& one : as_list(list, "points"))
+    points.push_back(as_vector(one, dimension::length, "a point"));
+  try {
+    return {hull_of(points), {}};
+  } catch (const InputError& error) {
+    throw list.placed(error);
+  }
+}
+
 PlacedShape read_hull_part(const Node& node, const Vector3*) {
-  expect_keys(node, "a hull", {"file", "unit", "bodies"});
+  expect_keys(node, "a hull", {"file", "unit", "bodies", "detail", "points"});
+  if (const Node* points = node.find("points")) return read_hull_of_points(node, *points);
   const FileOrigin from = mesh_named_in(node, "a hull");
   return {read_hull(from, node.find("file")->place), {}};
 }
 
 PlacedShape read_mesh_part(const Node& node, const Vector3*) {
-  expect_keys(node, "a mesh", {"file", "unit", "bodies", "skin"});
+  expect_keys(node, "a mesh", {"file", "unit", "bodies", "detail", "skin"});
   const FileOrigin from = mesh_named_in(node, "a mesh");
   const Node* skin = node.find("skin");
   return {read_mesh(from, skin != nullptr && as_yes(*skin), node.find("file")->place), {}};

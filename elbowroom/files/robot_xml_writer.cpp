@@ -104,6 +104,10 @@ class RobotXmlWriter {
       return;
     }
     const FileOrigin* const from = origin_of(part.shape);
+    if (from != nullptr && from->file.empty()) {
+      without_word_.insert("hulls of points");
+      return;
+    }
     if (from != nullptr && !from->bodies.empty()) {  // the format takes whole files alone
       without_word_.insert("single bodies of a mesh file");
       return;

@@ -39,6 +39,7 @@ CoreShape::CoreShape(const Shape& shape, const Pose& pose)
                         [&](const Mesh& mesh) {
                           kind = Kind::corners;
                           corners = mesh.data->corners;
+                          radius = mesh.data->thickness;
                         },
                         [&](const Cloud& cloud) {
                           kind = Kind::corners;
@@ -58,6 +59,7 @@ CoreShape::CoreShape(std::span<const Vector3> points, double thickness, const Po
 CoreShape CoreShape::triangle_of(const MeshData& mesh, int face, const Pose& pose) {
   CoreShape out;
   out.kind = Kind::triangle;
+  out.radius = mesh.thickness;
   const std::array<Vector3, 3> own = mesh.triangle(face);
   for (int k = 0; k < 3; ++k) out.triangle.col(k) = pose * own[static_cast<std::size_t>(k)];
   out.centre = (out.triangle.col(0) + out.triangle.col(1) + out.triangle.col(2)) / 3.0;

@@ -118,7 +118,9 @@ double winding_number(const MeshData& mesh, const Vector3& point) {
 }  // namespace
 
 Mesh mesh_of(std::vector<Vector3> corners, std::vector<std::array<int, 3>> faces, bool is_skin,
-             FileOrigin origin) {
+             FileOrigin origin, double thickness) {
+  if (!(thickness >= 0.0) || !std::isfinite(thickness))
+    throw InputError("the thickness of a mesh must be finite, and not below zero");
   Surface surface{.corners = std::move(corners), .faces = std::move(faces)};
   check_surface(surface);
   const int dropped = join_corners(surface);
@@ -127,13 +129,15 @@ Mesh mesh_of(std::vector<Vector3> corners, std::vector<std::array<int, 3>> faces
 
   auto data = std::make_shared<MeshData>();
   data->is_skin = is_skin;
+  data->thickness = thickness;
   data->origin = std::move(origin);
   data->dropped = dropped;
   std::vector<AlignedBox> boxes;
   boxes.reserve(surface.faces.size());
   for (std::size_t i = 0; i < surface.faces.size(); ++i) {
     const auto [a, b, c] = surface.triangle(i);
-    boxes.push_back({a.cwiseMin(b).cwiseMin(c), a.cwiseMax(b).cwiseMax(c)});
+    boxes.push_back({a.cwiseMin(b).cwiseMin(c).array() - thickness,
+                     a.cwiseMax(b).cwiseMax(c).array() + thickness});
   }
   data->tree = BoxTree(boxes, kTrianglesTogether);
   data->faces.reserve(surface.faces.size());
@@ -148,6 +152,8 @@ Mesh mesh_of(std::vector<Vector3> corners, std::vector<std::array<int, 3>> faces
       data->ball.radius = std::max(data->ball.radius, (at - data->ball.middle).norm());
       data->reach = std::max(data->reach, at.norm());
     }
+  data->ball.radius += thickness;
+  data->reach += thickness;
   return {data};
 }
 

@@ -57,6 +57,7 @@ struct FileOrigin {
   std::string file = {};            ///< as it was written; empty: none
   Vector3 scale = Vector3::Ones();  ///< m per unit of it
   std::vector<int> bodies = {};     ///< those that were taken, by number; none: all of it
+  double detail = 0.0;  ///< m that the shape may be off what is in the file; 0: it is as it is
 
   bool operator==(const FileOrigin&) const = default;
 };

@@ -70,7 +70,10 @@ class Made {
       }
     }
   }
-  [[nodiscard]] double thickness() const { return cloud_ != nullptr ? cloud_->data->radius : 0.0; }
+  [[nodiscard]] double thickness() const {
+    if (mesh_ != nullptr) return mesh_->data->thickness;
+    return cloud_ != nullptr ? cloud_->data->radius : 0.0;
+  }
   [[nodiscard]] double reach_along(const ElementRange& range, const Vector3& direction) const {
     double most = -std::numeric_limits<double>::infinity();
     for_each_point(range, [&](const Vector3& p) { most = std::max(most, p.dot(direction)); });

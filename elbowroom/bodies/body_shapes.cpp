@@ -1,0 +1,83 @@
+#include "elbowroom/bodies/body_shapes.hpp"
+
+#include <algorithm>
+
+#include "elbowroom/bodies/bulge.hpp"
+#include "elbowroom/bodies/fitted_shape.hpp"
+#include "elbowroom/bodies/hull_set.hpp"
+#include "elbowroom/bodies/simplify.hpp"
+#include "elbowroom/collision/distance.hpp"
+#include "elbowroom/model/mesh.hpp"
+
+namespace er {
+namespace {
+
+void add_hulls(const MeshBody& body, double within, ShapedBody& out) {
+  HullSet set = hulls_along(body, {.within = within});
+  for (Hull& hull : set.hulls) out.parts.push_back({.shape = std::move(hull)});
+  out.out = set.bulge.most;
+}
+
+void add_simplest(const MeshBody& body, double within, const FileOrigin& origin, ShapedBody& out) {
+  if (std::optional<FittedShape> fitted = fitted_about(body, within)) {
+    out.parts.push_back(std::move(fitted->part));
+    out.out = fitted->bulge.most;
+    return;
+  }
+  Hull hull = hull_in_detail(body.surface.corners, origin);
+  const Bulge bulge = BulgeMeasure(body).of(hull, {.tolerance = 0.05 * within, .bad = within});
+  if (bulge.most > within && body.volume > 0.0) return add_hulls(body, within, out);
+  out.parts.push_back({.shape = std::move(hull)});
+  out.out = bulge.most;
+}
+
+Part looks_of(const MeshBody& body, double detail, FileOrigin origin) {
+  origin.detail = detail;
+  Surface fewer = simplified(body.surface, detail).surface;
+  return {.shape = mesh_of(std::move(fewer.corners), std::move(fewer.faces),
+                           !body.health.is_closed(), std::move(origin)),
+          .collides = false};
+}
+
+}  // namespace
+
+ShapedBody shapes_of(const MeshBody& body, const ShapeChoice& choice, FileOrigin origin) {
+  origin.bodies = {body.number};
+  FileOrigin whole = origin;
+  origin.detail = choice.detail;
+  ShapedBody out;
+  switch (choice.as) {
+    case BodyShape::hull:
+      out.parts.push_back({.shape = hull_in_detail(body.surface.corners, origin)});
+      break;
+    case BodyShape::mesh:
+      out.parts.push_back({.shape = mesh_in_detail(body.surface, false, origin)});
+      break;
+    case BodyShape::hulls:
+      add_hulls(body, choice.within, out);
+      break;
+    case BodyShape::simplest:
+      add_simplest(body, choice.within, whole, out);
+      break;
+  }
+  if (choice.looks_as_mesh) {
+    for (Part& part : out.parts) part.looks = false;
+    out.parts.push_back(looks_of(body, choice.looks_detail, std::move(whole)));
+  }
+  return out;
+}
+
+double reach_beyond(const MeshBody& body, const std::vector<Part>& parts) {
+  double most = 0.0;
+  for (const Vector3& corner : body.surface.corners) {
+    double nearest = std::numeric_limits<double>::infinity();
+    for (const Part& part : parts)
+      if (part.collides)
+        nearest = std::min(nearest,
+                           distance(Sphere{0.0}, Pose::at(corner), part.shape, part.at).distance);
+    most = std::max(most, nearest);
+  }
+  return most;
+}
+
+}  // namespace er

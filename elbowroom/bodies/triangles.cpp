@@ -1,0 +1,48 @@
+#include "elbowroom/bodies/triangles.hpp"
+
+#include <Eigen/Eigenvalues>
+#include <Eigen/Geometry>
+
+namespace er {
+namespace {
+
+std::vector<Triangle> triangles_over(const std::vector<Vector3>& corners,
+                                     const std::vector<std::array<int, 3>>& faces) {
+  std::vector<Triangle> out;
+  out.reserve(faces.size());
+  for (const auto& [a, b, c] : faces)
+    out.push_back({corners[static_cast<std::size_t>(a)], corners[static_cast<std::size_t>(b)],
+                   corners[static_cast<std::size_t>(c)]});
+  return out;
+}
+
+}  // namespace
+
+std::vector<Triangle> triangles_of(const Surface& surface) {
+  return triangles_over(surface.corners, surface.faces);
+}
+std::vector<Triangle> triangles_of(const Hull& hull) {
+  return triangles_over(hull.data->corners, hull.data->faces);
+}
+
+Spread spread_of(std::span<const Triangle> triangles) {
+  const auto area = [](const Triangle& t) { return 0.5 * (t[1] - t[0]).cross(t[2] - t[0]).norm(); };
+  const auto middle = [](const Triangle& t) -> Vector3 { return (t[0] + t[1] + t[2]) / 3.0; };
+  Spread out;
+  for (const Triangle& t : triangles) {
+    out.area += area(t);
+    out.middle += area(t) * middle(t);
+  }
+  if (!(out.area > 0.0)) return out;
+  out.middle /= out.area;
+  Matrix3 moments = Matrix3::Zero();
+  for (const Triangle& t : triangles) {
+    const Vector3 from = middle(t) - out.middle;
+    moments += area(t) * from * from.transpose();
+  }
+  out.axes = Eigen::SelfAdjointEigenSolver<Matrix3>(moments).eigenvectors();
+  if (out.axes.determinant() < 0.0) out.axes.col(2) *= -1.0;
+  return out;
+}
+
+}  // namespace er
