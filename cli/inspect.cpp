@@ -192,7 +192,7 @@ void refuse_beside_mesh(const VerbParser& parser, const InspectArguments& own) {
 }
 
 void refuse_without_mesh(const VerbParser& parser, const InspectArguments& own) {
-  for (const char* option : {"--unit", "--density", "--cell", "--apart"})
+  for (const char* option : {"--unit", "--density", "--within", "--cell", "--apart"})
     if (parser.given(option))
       throw InputError(
           fmt::format("{} goes with a mesh file, and '{}' is none", option, own.a.cell),
@@ -223,6 +223,9 @@ Verb add_inspect(VerbParser parser) {
   parser.number("--rounds", own->rounds, "with --watch: end after so many (0: when interrupted)");
   parser.text("--unit", own->mesh.unit, "of a mesh file: its unit, such as mm (m)");
   parser.text("--density", own->mesh.density, "of a mesh file: what it is made of, 2700 kg/m^3");
+  parser.text(
+      "--within", own->mesh.within,
+      "of a mesh file: find the simplest shapes that stand out of each body by no more, 5mm");
   parser.text("--cell", own->mesh.cell,
               "of a mesh file: the cell whose arm it is of, in the arm's base frame, all joints at "
               "zero");

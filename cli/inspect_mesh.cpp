@@ -35,6 +35,12 @@ Answer answer_mesh(const InspectMesh& asked, const Arguments& arguments) {
   if (!asked.density.empty())
     options.density =
         for_option("--density", [&] { return parse_quantity(asked.density, dimension::density); });
+  if (!asked.within.empty()) {
+    options.within =
+        for_option("--within", [&] { return parse_quantity(asked.within, dimension::length); });
+    if (!(*options.within > 0.0))
+      throw InputError("--within: a distance above zero is expected", "write it like 5mm");
+  }
   std::optional<Arm> arm;
   if (!asked.cell.empty()) {
     const Cell cell = load_cell(asked.cell);

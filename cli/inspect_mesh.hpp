@@ -11,6 +11,7 @@ struct InspectMesh {
   std::string file;
   std::string unit;     ///< "": m
   std::string density;  ///< "": none
+  std::string within;   ///< "": no shapes are looked for
   std::string cell;     ///< "": no arm to hold it against
   double apart = 0.0;
 };

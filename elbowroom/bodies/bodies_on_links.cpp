@@ -79,7 +79,7 @@ std::vector<BodyAdded> add_bodies(ArmDescription& arm, const Bodies& bodies,
     try {
       if (!is_hidden(body, bodies, uses)) {
         ShapedBody shapes = shaped(body, use, options, in_link);
-        added.parts = static_cast<int>(shapes.parts.size());
+        added.shape = shapes.text();
         added.out = shapes.out;
         for (Part& part : shapes.parts) link.parts.push_back(std::move(part));
       }

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <optional>
+#include <string>
 #include <vector>
 
 #include "elbowroom/bodies/body_shapes.hpp"
@@ -25,10 +26,9 @@ struct BodiesOnLinks {
 
 /// What came of one body.
 struct BodyAdded {
-  int parts = 0;
-  double out = 0.0;  ///< m that its shapes stand out of it at most (ShapedBody)
-  double beyond =
-      0.0;  ///< m that what is looks only reaches beyond its link's parts (reach_beyond)
+  std::string shape = {};  ///< ShapedBody::text; "": it is no part
+  double out = 0.0;        ///< m that its shapes stand out of it at most (ShapedBody)
+  double beyond = 0.0;     ///< m that what is looks only reaches beyond its link (reach_beyond)
 };
 
 /// Adds each body to the parts of its link, and says what came of it; `uses` has one for each body.

@@ -1,5 +1,7 @@
 #include "elbowroom/bodies/body_shapes.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 
 #include "elbowroom/bodies/bulge.hpp"
@@ -16,17 +18,20 @@ void add_hulls(const MeshBody& body, double within, ShapedBody& out) {
   HullSet set = hulls_along(body, {.within = within});
   for (Hull& hull : set.hulls) out.parts.push_back({.shape = std::move(hull)});
   out.out = set.bulge.most;
+  out.adds = set.bulge.volume;
 }
 
 void add_simplest(const MeshBody& body, double within, const FileOrigin& origin, ShapedBody& out) {
   if (std::optional<FittedShape> fitted = fitted_about(body, within)) {
     out.parts.push_back(std::move(fitted->part));
     out.out = fitted->bulge.most;
+    out.adds = fitted->bulge.volume;
     return;
   }
   Hull hull = hull_in_detail(body.surface.corners, origin);
   const Bulge bulge = BulgeMeasure(body).of(hull, {.tolerance = 0.05 * within, .bad = within});
   if (bulge.most > within && body.volume > 0.0) return add_hulls(body, within, out);
+  if (body.volume > 0.0) out.adds = std::max(0.0, volume(Shape(hull)) - body.volume);
   out.parts.push_back({.shape = std::move(hull)});
   out.out = bulge.most;
 }
@@ -40,6 +45,17 @@ Part looks_of(const MeshBody& body, double detail, FileOrigin origin) {
 }
 
 }  // namespace
+
+std::string ShapedBody::text() const {
+  std::string kind;
+  int count = 0;
+  for (const Part& part : parts)
+    if (part.collides) {
+      kind = name_of(part.shape);
+      ++count;
+    }
+  return count <= 1 ? kind : fmt::format("{} {}s", count, kind);
+}
 
 ShapedBody shapes_of(const MeshBody& body, const ShapeChoice& choice, FileOrigin origin) {
   origin.bodies = {body.number};

@@ -1,6 +1,7 @@
 // A body of a mesh as shapes to be held clear of things, and as what pictures show of it.
 #pragma once
 
+#include <string>
 #include <vector>
 
 #include "elbowroom/bodies/split.hpp"
@@ -26,7 +27,11 @@ struct ShapeChoice {
 
 struct ShapedBody {
   std::vector<Part> parts = {};  ///< in the body's frame; between them they hold all of it
-  double out = 0.0;  ///< m: no point of theirs is further from the body; of `hulls` and `simplest`
+  double out = 0.0;   ///< m: no point of theirs is further from the body; of `hulls` and `simplest`
+  double adds = 0.0;  ///< m^3 that they hold beyond it, at most; of these, too
+
+  /// "cylinder", "hull", "8 hulls": what collides.
+  [[nodiscard]] std::string text() const;
 };
 
 /// Throws InputError for a body that cannot be that shape: an open one as mesh, or one in a plane.

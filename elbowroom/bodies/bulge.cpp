@@ -85,11 +85,10 @@ class BulgeMeasure::Search {
   }
 
   Bulge run() {
-    constexpr int kMostHalvings = 5000;
     int halved = 0;
     while (!open_.empty() && !is_known() && open_.top().most > enough()) {
       const Patch patch = open_.top();
-      if (patch.was_looked_at && ++halved > kMostHalvings) break;
+      if (patch.was_looked_at && ++halved > wanted_.halvings) break;
       open_.pop();
       if (patch.was_looked_at)
         halve(patch.corners);
@@ -113,7 +112,8 @@ class BulgeMeasure::Search {
   };
 
   [[nodiscard]] double enough() const {
-    return std::max(wanted_.good, found_.least + wanted_.tolerance);
+    return std::max(wanted_.good,
+                    found_.least + std::max(wanted_.tolerance, wanted_.share * found_.least));
   }
   void keep(const Patch& patch) {
     if (patch.most <= enough())

@@ -16,9 +16,11 @@ struct Bulge {
 
 /// When a measurement is good enough, m: either bound is wanted no better than these say.
 struct BulgeWanted {
-  double tolerance = 1e-4;                               ///< between `most` and `least`
+  double tolerance = 1e-4;                               ///< between `most` and `least`,
+  double share = 0.0;                                    ///< or so much of `least`
   double good = 0.0;                                     ///< `most` below this will do
   double bad = std::numeric_limits<double>::infinity();  ///< `least` above this will do
+  int halvings = 5000;                                   ///< of triangles, at most
 };
 
 /// How far triangles are from a solid, in which they are not off, or from a skin.
@@ -31,8 +33,8 @@ class BulgeMeasure {
 
   [[nodiscard]] bool is_solid() const { return is_solid_; }
 
-  /// The triangles of a hull are halved until the bounds are good enough, or 5,000 times; `most`
-  /// holds either way. The volume is left out.
+  /// The triangles of a hull are halved until the bounds are good enough, or as often as may be;
+  /// `most` holds either way. The volume is left out.
   [[nodiscard]] Bulge of(const Hull& hull, const BulgeWanted& wanted = {}) const;
   /// The same of triangles that face outwards.
   [[nodiscard]] Bulge of(const Surface& surface, const BulgeWanted& wanted = {}) const;

@@ -201,7 +201,10 @@ constexpr double kTolerance = 0.05;  // of what is wanted
 
 // Whether a hull stands out too far, or not.
 BulgeWanted wanted(const HullSetOptions& options) {
-  return {.tolerance = kTolerance * options.within, .good = options.within, .bad = options.within};
+  return {.tolerance = kTolerance * options.within,
+          .good = options.within,
+          .bad = options.within,
+          .halvings = 3000};
 }
 
 // Two hulls become one where that does not stand out too far: those first that gain the least room.
@@ -318,7 +321,8 @@ class Cutter {
     HullSet out;
     out.hulls = joiner.run();
     for (const Hull& hull : out.hulls) {
-      Bulge bulge = measure_.of(hull, {.tolerance = kTolerance * options_.within});
+      Bulge bulge =
+          measure_.of(hull, {.tolerance = kTolerance * options_.within, .share = kTolerance});
       bulge.most = std::min(bulge.most, measure_.of(hull, wanted(options_)).most);
       if (bulge.most > out.bulge.most) out.bulge = bulge;
     }

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "elbowroom/base/input_error.hpp"
+#include "elbowroom/base/on_all_cores.hpp"
 #include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/model/hull.hpp"
@@ -82,6 +83,23 @@ void look_at_bodies(MeshInspection& out) {
   for (const std::string& done : out.bodies.mended) out.odd.push_back("mended: " + done);
 }
 
+void shape_bodies(MeshInspection& out, double within) {
+  out.shaped.resize(out.bodies.list.size());
+  on_all_cores(out.shaped.size(), {}, "", [&](std::size_t i) {
+    try {
+      out.shaped[i] = shapes_of(out.bodies.list[i], {.as = BodyShape::simplest, .within = within},
+                                {.file = out.asked.file});
+    } catch (const InputError&) {
+      // All in one plane; which is said of it anyway.
+    }
+  });
+  for (std::size_t i = 0; i < out.shaped.size(); ++i)
+    if (out.shaped[i].out > within)
+      out.odd.push_back(fmt::format("{}: {} about it, and still up to {} mm beyond it",
+                                    label(out.bodies.list[i]), out.shaped[i].text(),
+                                    mm_text(out.shaped[i].out)));
+}
+
 std::vector<int> links_of(const std::vector<BodyOnLink>& proposed) {
   std::vector<int> out;
   for (const BodyOnLink& one : proposed) out.push_back(one.link);
@@ -141,6 +159,7 @@ MeshInspection inspect_mesh(const std::vector<Surface>& surfaces,
                                 : Inertial{});
     out.bulges.push_back(bulge_of_hull(body));
   }
+  if (options.within) shape_bodies(out, *options.within);
   const double size = (out.bodies.high - out.bodies.low).norm();
   const double like = options.arm == nullptr ? 0.0 : length_of(*options.arm);
   if (std::string doubt = unit_doubt(size, options.scale, like); !doubt.empty())
@@ -177,7 +196,12 @@ std::string body_table(const MeshInspection& inspection) {
   if (named) headings.push_back("<name");
   headings.insert(headings.end(), {"triangles", "size mm", "volume cm3"});
   if (inspection.asked.density) headings.push_back("mass kg");
-  headings.insert(headings.end(), {"hull out mm", "adds", "<skin", "inside of"});
+  const bool shaped = !inspection.shaped.empty();
+  if (shaped)
+    headings.insert(headings.end(), {"<simplest shape", "out mm"});
+  else
+    headings.push_back("hull out mm");
+  headings.insert(headings.end(), {"adds", "<skin", "inside of"});
   if (!inspection.proposed.empty()) headings.push_back("<link");
   Table table(headings);
   for (std::size_t i = 0; i < list.size(); ++i) {
@@ -190,9 +214,11 @@ std::string body_table(const MeshInspection& inspection) {
     row.push_back(solid ? fmt::format("{:.4g}", 1e6 * body.volume) : "-");
     if (inspection.asked.density)
       row.push_back(solid ? fmt::format("{:.4g}", inspection.inertials[i].mass) : "-");
-    const Bulge& bulge = inspection.bulges[i];
-    row.push_back(fmt::format("{:.1f}", 1e3 * bulge.most));
-    row.push_back(solid ? fmt::format("{:.0f} %", 100.0 * bulge.volume / body.volume) : "-");
+    if (shaped) row.push_back(inspection.shaped[i].text());
+    const double out = shaped ? inspection.shaped[i].out : inspection.bulges[i].most;
+    const double adds = shaped ? inspection.shaped[i].adds : inspection.bulges[i].volume;
+    row.push_back(fmt::format("{:.1f}", 1e3 * out));
+    row.push_back(solid ? fmt::format("{:.0f} %", 100.0 * adds / body.volume) : "-");
     row.push_back(skin_text(body));
     row.push_back(body.inside_of > 0 ? std::to_string(body.inside_of) : "");
     if (!inspection.proposed.empty()) {
@@ -236,8 +262,11 @@ std::string MeshInspection::report() const {
 
 std::string MeshInspection::proposal() const {
   if (proposed.empty()) return {};
-  std::string out = fmt::format("    bodies:\n      file: \"{}\"\n      unit: {}\n      links:\n",
-                                asked.file, asked.unit);
+  std::string out =
+      fmt::format("    bodies:\n      file: \"{}\"\n      unit: {}\n", asked.file, asked.unit);
+  if (asked.within)
+    out += fmt::format("      shape: simplest\n      within: {} mm\n", mm_text(*asked.within));
+  out += "      links:\n";
   std::vector<int> inner;
   for (std::size_t l = 0; l < asked.arm->links().size(); ++l) {
     std::vector<int> numbers;

@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "elbowroom/bodies/axis_check.hpp"
+#include "elbowroom/bodies/body_shapes.hpp"
 #include "elbowroom/bodies/bulge.hpp"
 #include "elbowroom/bodies/link_proposal.hpp"
 
@@ -16,6 +17,7 @@ struct MeshInspectionOptions {
   std::string unit = "m";              ///< of the file, in which it was taken,
   double scale = 1.0;                  ///< and m per unit of it
   std::optional<double> density = {};  ///< kg/m^3
+  std::optional<double> within = {};  ///< m that the simplest shapes may stand out; none: not asked
   /// All joints at zero, in whose base frame the mesh is; it has to outlive the inspection. Null:
   /// none.
   const Arm* arm = nullptr;
@@ -24,8 +26,9 @@ struct MeshInspectionOptions {
 struct MeshInspection {
   MeshInspectionOptions asked = {};
   Bodies bodies = {};
-  std::vector<Inertial> inertials = {};   ///< of each body with a volume, by density (or 1 kg/m^3)
-  std::vector<Bulge> bulges = {};         ///< of each body's hull; nothing where it has none
+  std::vector<Inertial> inertials = {};  ///< of each body with a volume, by density (or 1 kg/m^3)
+  std::vector<Bulge> bulges = {};        ///< of each body's hull; nothing where it has none
+  std::vector<ShapedBody> shaped = {};   ///< the simplest shapes of each, where they were asked for
   std::vector<BodyOnLink> proposed = {};  ///< for each body; empty without an arm
   std::vector<AxisFit> axes = {};
   std::vector<std::string> wrong = {};  ///< the worst first; empty: the verdict is yes

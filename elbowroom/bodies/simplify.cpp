@@ -125,9 +125,10 @@ Simplified simplified(Surface surface, double detail) {
   if (is_closed && enclosed_volume(surface.corners, surface.faces) < 0.0)
     for (auto& face : facing_out.faces) std::swap(face[1], face[2]);
   // The estimate is a mean: the largest is two to four times as much.
-  constexpr int kTries = 5;
+  constexpr int kTries = 6;
   constexpr double kTight = 0.1;
-  double aim = 0.25 * detail;
+  constexpr std::size_t kMany = 20000;  // of fewer, more may be tried
+  double aim = (surface.faces.size() > kMany ? 0.25 : 1.0) * detail;
   for (int i = 0; i < kTries; ++i) {
     Surface fewer = collapsed(surface, aim);
     aim *= 0.7;

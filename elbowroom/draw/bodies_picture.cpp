@@ -1,5 +1,6 @@
 #include "elbowroom/draw/bodies_picture.hpp"
 
+#include <algorithm>
 #include <array>
 
 #include "elbowroom/kinematics/forward.hpp"
@@ -21,6 +22,14 @@ constexpr std::array<Colour, 8> kColours{{{0.42, 0.55, 0.66},
                                           {0.38, 0.60, 0.58},
                                           {0.66, 0.66, 0.68}}};
 
+// Shapes of one body are told apart.
+Colour shade(const Colour& colour, std::size_t k) {
+  constexpr std::array<double, 4> kShades{1.0, 0.86, 1.12, 0.94};
+  const double by = kShades[k % kShades.size()];
+  return {std::min(1.0, by * colour.red), std::min(1.0, by * colour.green),
+          std::min(1.0, by * colour.blue)};
+}
+
 Vector3 moved_out(const MeshInspection& inspection, const MeshBody& body, double apart) {
   const Vector3 middle = 0.5 * (inspection.bodies.low + inspection.bodies.high);
   const MeshBody& outer = inspection.bodies.outermost(body);
@@ -37,12 +46,17 @@ Scene bodies_scene(const MeshInspection& inspection, double apart) {
     const MeshBody& body = inspection.bodies.list[i];
     const std::size_t group =
         inspection.proposed.empty() ? i : static_cast<std::size_t>(inspection.proposed[i].link);
-    Part part{.shape = mesh_of(body.surface.corners, body.surface.faces, true),
-              .colour = kColours[group % kColours.size()]};
-    if (inspection.proposed.empty() && body.surface.colour) part.colour = *body.surface.colour;
+    Colour colour = kColours[group % kColours.size()];
+    if (inspection.proposed.empty() && body.surface.colour) colour = *body.surface.colour;
+    std::vector<Part> parts;
+    if (!inspection.shaped.empty()) parts = inspection.shaped[i].parts;
+    for (std::size_t k = 0; k < parts.size(); ++k) parts[k].colour = shade(colour, k);
+    if (parts.empty())
+      parts.push_back(
+          {.shape = mesh_of(body.surface.corners, body.surface.faces, true), .colour = colour});
     cell.fixtures.push_back({.name = "body " + std::to_string(body.number),
                              .at = Pose::at(moved_out(inspection, body, apart)),
-                             .parts = {part}});
+                             .parts = std::move(parts)});
   }
   Scene scene(Cell::build(cell), {});
   if (inspection.asked.arm == nullptr || apart > 0.0) return scene;

@@ -310,12 +310,12 @@ class BodiesReader {
                                number),
              one.beyond > 0.0 ? "nothing is checked against it: keep that much clear" : "");
       else if (one.out > use.shape.within)
-        note(*file_,
-             fmt::format("body {}: {} hulls still stand out of it by up to {:.1f} mm, more than "
-                         "{:.1f} mm",
-                         number, one.parts - (use.shape.looks_as_mesh ? 1 : 0), 1e3 * one.out,
-                         1e3 * use.shape.within),
-             "allow more by within:, or take shape: mesh");
+        note(
+            *file_,
+            fmt::format("what is checked of body {} ({}) stands out of it by up to {:.1f} mm, more "
+                        "than {:.3g} mm",
+                        number, one.shape, 1e3 * one.out, 1e3 * use.shape.within),
+            "allow more by within:, or take shape: mesh");
     }
     for (const std::string& done : bodies_.mended)
       note(*file_, "it was mended: " + done, "look at it, or mend the file");

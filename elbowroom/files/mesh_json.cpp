@@ -48,6 +48,12 @@ std::string body_json(const MeshInspection& inspection, std::size_t i) {
       out.emplace_back("inertia", inertia_json(inspection.inertials[i].inertia));
     }
   }
+  if (!inspection.shaped.empty()) {
+    const ShapedBody& one = inspection.shaped[i];
+    out.emplace_back("shape", json_of(one.text()));
+    out.emplace_back("shape_out", json_of(one.out));
+    if (body.volume > 0.0) out.emplace_back("shape_adds", json_of(one.adds));
+  }
   if (!inspection.proposed.empty()) {
     const BodyOnLink& one = inspection.proposed[i];
     const auto name = [&](int link) {

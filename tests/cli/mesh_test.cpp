@@ -91,3 +91,49 @@ TEST_CASE("inspect: mesh files that are odd, and options that do not go with the
   CHECK(broken.exit == 2);
   CHECK_THAT(broken.err, Contains("cut.ply") && Contains("cannot be read"));
 }
+
+TEST_CASE("inspect: the simplest shapes of the bodies of a mesh, with how far they stand out") {
+  const Folder folder;
+  const Run run = tool("inspect teasel.stl --unit mm --cell glaze.cell.yaml --within 5mm --out '" +
+                       (folder / "shapes.png") + "'");
+  CHECK(run.exit == 0);
+  CHECK_THAT(run.out, Contains("simplest shape") && Contains(" cylinder ") && Contains(" box ") &&
+                          Contains(" hulls ") && Contains("      shape: simplest\n") &&
+                          Contains("      within: 5 mm\n"));
+  CHECK(read_file(folder / "shapes.png").size() > 20000);
+  const json answer = json::parse(tool("inspect teasel.stl --unit mm --within 5mm --json").out);
+  for (const json& body : answer["bodies"]) {
+    CHECK(body["shape_out"].get<double>() <= 5e-3);
+    CHECK(body["shape_adds"].get<double>() >= 0.0);
+  }
+  CHECK(answer["bodies"][1]["shape"] == "box");
+  CHECK(answer["bodies"][2]["shape"] == "cylinder");
+  CHECK(tool("inspect teasel.stl --within 0mm").exit == 2);
+  CHECK_THAT(tool("inspect glaze.cell.yaml --within 5mm").err,
+             Contains("--within goes with a mesh file"));
+}
+
+TEST_CASE("route and audit: past a mesh that was simplified, the proof holds") {
+  const Folder folder;
+  std::string cell = read_file(std::string(DEMO_DIR) + "/measured.cell.yaml");
+  const std::string whole = "{file: bucket.ply, unit: mm}";
+  const std::size_t at = cell.find(whole);
+  REQUIRE(at != cell.npos);
+  cell.replace(at, whole.size(), "{file: bucket.ply, unit: mm, detail: 8 mm}");
+  const std::string demo = std::string(DEMO_DIR) + "/";
+  for (const char* file : {"bucket.ply", "ware.csv"})
+    std::filesystem::copy(demo + file, folder / file);
+  for (const char* file : {"bracken.cell.yaml", "bracken.arm.yaml"})
+    std::filesystem::copy(demo + file, folder / file);
+  const std::string name = folder.write("coarse.cell.yaml", cell);
+  const std::string route = folder / "route.json";
+  const std::string ends =
+      " --place '50 mm, 680 mm, 80 mm' --rpy '180 deg, 0, 0' --leave 'turn = free' --clearance '3 "
+      "mm'";
+  const Run found = tool("route '" + name + "'" + ends + " --out '" + route + "'");
+  INFO(found.out << found.err);
+  REQUIRE(found.exit == 0);
+  const Run audited = tool("audit '" + name + "' '" + route + "'");
+  INFO(audited.out << audited.err);
+  CHECK(audited.exit == 0);
+}

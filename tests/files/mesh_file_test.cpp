@@ -352,13 +352,16 @@ TEST_CASE("an arm made of the bodies of one file stands as the one made of shape
   for (std::size_t l = 0; l < arm.links().size(); ++l) {
     CHECK((at[l].position - like[l].position).norm() < 1e-12);
     CHECK((at[l].rotation - like[l].rotation).norm() < 1e-12);
-    for (const Part& part : arm.links()[l].parts)
+    for (const Part& part : arm.links()[l].parts) {
+      CHECK(part.looks == std::holds_alternative<Mesh>(part.shape));
+      if (!part.collides) continue;
       for (const Vector3& corner : std::get<Hull>(part.shape).data->corners) {
         const Vector3 here = at[l] * part.at * corner;
         box = box.with({here, here});
       }
+      ++parts;
+    }
     mass += arm.links()[l].inertial.mass;
-    parts += arm.links()[l].parts.size();
     CHECK(fault_of(arm.links()[l].inertial).empty());
   }
   CHECK(parts == 18);  // the motor is inside of the base, and only weighs
@@ -408,6 +411,101 @@ TEST_CASE("bodies that are left out of an arm are noted") {
   CHECK(cell.arm("").links()[0].parts.size() == 1);
 }
 
+TEST_CASE("bodies of an arm by boxes, small ones dropped, cables shown only, links coloured") {
+  const Folder folder;
+  std::filesystem::copy(DEMO_DIR "/teasel.stl", folder / "teasel.stl");
+  const std::string rest =
+      "upper_arm: [2, 7, 8, 12], elbow_block: [6, 9], forearm: [5, 13], wrist: [11, 15], flange: "
+      "[14]}\n";
+  // The base and the turret by boxes; the screws are 12 mm large.
+  const Cell cell = load_cell(folder.write(
+      "arm.cell.yaml",
+      demo_arm(
+          "    bodies:\n      file: teasel.stl\n      unit: mm\n      drop_below: 15 mm\n"
+          "      looks_only: [13]\n      colours: {base: \"#102030\"}\n"
+          "      links: {base: [{low: [-200 mm, -200 mm, -1 mm], high: [200 mm, 200 mm, 159 mm]}], "
+          "turret: [3, {low: [-200 mm, -200 mm, 150 mm], high: [200 mm, 200 mm, 450 mm]}], " +
+          rest)));
+  const std::vector<Link>& links = cell.arm("").links();
+  REQUIRE(links[0].parts.size() == 1);
+  CHECK(links[0].parts[0].colour.green == Approx(32.0 / 255));
+  CHECK(links[1].parts.size() == 2);
+  REQUIRE(links[4].parts.size() == 2);
+  CHECK(links[4].parts[0].collides);
+  CHECK_FALSE(links[4].parts[1].collides);
+  CHECK(links[4].parts[1].looks);
+  REQUIRE(cell.notes().size() == 2);
+  CHECK(cell.notes()[0].text == "bodies are left out as too small: 16, 17, 18, 19");
+  // The lid of the forearm, 8 mm thick, lies on its hull.
+  CHECK_THAT(cell.notes()[1].text, Contains("body 13 is in pictures alone, and reaches ") &&
+                                       Contains("mm beyond what collides of link forearm"));
+}
+
+TEST_CASE("each body of an arm as the shape that is asked for, and written back as it is") {
+  const Folder folder;
+  std::filesystem::copy(DEMO_DIR "/teasel.stl", folder / "teasel.stl");
+  const auto arm_with = [&](const std::string& keys) {
+    return load_cell(folder.write(
+        "arm.cell.yaml",
+        demo_arm("    bodies:\n      file: teasel.stl\n      unit: mm\n" + keys +
+                 "      links: {base: [1, 16, 17, 18, 19], turret: [3, 4], upper_arm: [2, 7, 8, "
+                 "12], elbow_block: [6, 9], forearm: [5, 13], wrist: [11, 15], flange: [14]}\n")));
+  };
+  const Cell simplest = arm_with(
+      "      shape: simplest\n      within: 4 mm\n      shapes:\n        - {bodies: [5], shape: "
+      "mesh, "
+      "detail: 2 mm}\n        - {bodies: [4], shape: hull, detail: 3 mm, looks: mesh, "
+      "looks_detail: 1 "
+      "mm}\n");
+  const std::vector<Link>& links = simplest.arm("").links();
+  const auto kind = [](const Part& part) { return std::string(name_of(part.shape)); };
+  // Base: several hulls, and four screws.
+  CHECK(links[0].parts.size() > 5);
+  CHECK(kind(links[0].parts.back()) == "cylinder");
+  REQUIRE(links[1].parts.size() == 3);
+  CHECK(kind(links[1].parts[0]) == "cylinder");
+  CHECK(kind(links[1].parts[1]) == "hull");
+  CHECK_FALSE(links[1].parts[1].looks);
+  CHECK(kind(links[1].parts[2]) == "mesh");
+  CHECK_FALSE(links[1].parts[2].collides);
+  CHECK(kind(links[2].parts[0]) == "box");
+  const auto& tube = std::get<Mesh>(links[4].parts[0].shape);
+  CHECK(tube.data->origin.detail == 2e-3);
+  CHECK(tube.data->thickness > 0.0);
+  CHECK(tube.data->thickness <= 2.001e-3);
+  CHECK(simplest.notes().empty());
+
+  const Written written = cell_file_of(simplest);
+  CHECK_THAT(written.text, Contains("detail: 2 mm") && Contains("hull: {points: [["));
+  const Cell again = load_cell(folder.write("again.cell.yaml", written.text));
+  REQUIRE(again.arm("").links().size() == links.size());
+  for (std::size_t l = 0; l < links.size(); ++l) {
+    const std::vector<Part>& parts = again.arm("").links()[l].parts;
+    REQUIRE(parts.size() == links[l].parts.size());
+    for (std::size_t i = 0; i < parts.size(); ++i) {
+      CHECK(kind(parts[i]) == kind(links[l].parts[i]));
+      CHECK(volume(parts[i].shape) == Approx(volume(links[l].parts[i].shape)));
+      CHECK(parts[i].collides == links[l].parts[i].collides);
+    }
+  }
+
+  // An open body has no inside that hulls could follow.
+  Surface tent{.corners = {{0, 0, 90}}};
+  for (int i = 0; i < 6; ++i) {
+    tent.corners.emplace_back(90 * std::cos(i * 3.14159265358979 / 3),
+                              90 * std::sin(i * 3.14159265358979 / 3), 0);
+    tent.faces.push_back({0, i + 1, (i + 1) % 6 + 1});
+  }
+  folder.write("tent.stl", as_binary_stl({tent}));
+  const Cell open = load_cell(
+      folder.write("open.cell.yaml", demo_arm("    bodies: {file: tent.stl, unit: mm, links: "
+                                              "{base: [1]}, shape: simplest, within: 1 mm}\n")));
+  REQUIRE(open.notes().size() == 1);
+  CHECK_THAT(open.notes()[0].text,
+             Contains("what is checked of body 1 (hull) stands out of it by up to ") &&
+                 Contains("more than 1 mm"));
+}
+
 TEST_CASE("what can be wrong with an arm's bodies is said where it stands") {
   const Folder folder;
   std::filesystem::copy(DEMO_DIR "/teasel.stl", folder / "teasel.stl");
@@ -426,6 +524,23 @@ TEST_CASE("what can be wrong with an arm's bodies is said where it stands") {
   refused(head + "      links: {base: 1}\n", "numbers of bodies");
   refused(head + "      shape: ball\n      links: {base: [1]}\n", "shape of bodies 'ball'");
   refused(head + "      density: 0 kg/m^3\n      links: {base: [1]}\n", "above zero");
+  const std::string base = "      links: {base: [1]}\n";
+  refused(head + "      links: {base: [{low: [0 m, 0 m, 0 m], high: [1 mm, 1 mm, 1 mm]}]}\n",
+          "no body lies wholly in this box");
+  refused(head + "      links: {base: [{low: [1 m, 0 m, 0 m], high: [0 m, 1 m, 1 m]}]}\n",
+          "inside out");
+  refused(
+      head +
+          "      links: {base: [{low: [-1 m, -1 m, -1 m], high: [1 m, 1 m, 1 m]}], turret: [{low: "
+          "[-1 m, -1 m, -1 m], high: [1 m, 1 m, 1 m]}]}\n",
+      "body 1 lies in two boxes, the second one of turret");
+  refused(head + "      within: 1 mm\n" + base, "say shape: hulls or shape: simplest");
+  refused(head + "      shape: hulls\n      detail: 1 mm\n" + base, "say within:");
+  refused(head + "      shape: simplest\n      within: 0 mm\n" + base, "above zero");
+  refused(head + "      looks: nice\n" + base, "looks of bodies 'nice'");
+  refused(head + "      looks_only: [40]\n" + base, "bodies 2, 3");
+  refused(head + "      colours: {bass: \"#000000\"}\n      drop_below: 2 m\n" + base,
+          "unknown link 'bass'");
   refused("    bodies: {file: none.stl, links: {base: [1]}}\n", "none.stl");
   refused("    bodies: {file: teasel.stl, unit: kg, links: {base: [1]}}\n",
           "'kg' is no unit of length");
