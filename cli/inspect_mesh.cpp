@@ -41,11 +41,9 @@ Answer answer_mesh(const InspectMesh& asked, const Arguments& arguments) {
     if (!(*options.within > 0.0))
       throw InputError("--within: a distance above zero is expected", "write it like 5mm");
   }
-  std::optional<Arm> arm;
   if (!asked.cell.empty()) {
     const Cell cell = load_cell(asked.cell);
-    arm = for_option("--arm", [&] { return cell.arm(arguments.arm); });
-    options.arm = &*arm;
+    options.arm = for_option("--arm", [&] { return cell.arm(arguments.arm); });
   }
   MeshInspection found;
   try {

@@ -60,7 +60,7 @@ std::vector<AxisFit> check_axes(const std::vector<RoundFeature>& features,
     const int link = link_of[static_cast<std::size_t>(feature.body - 1)];
     return link < 0 ? -1 : rigid_group(arm, link);
   };
-  const std::vector<Pose> at = link_poses(arm.mounted_at({}), Posture::Zero(arm.dof()));
+  const std::vector<Pose> at = link_poses(arm, Posture::Zero(arm.dof()));
   std::vector<Vector3> shift(at.size(), Vector3::Zero());  // by which joints are elsewhere
   std::vector<AxisFit> out;
   for (std::size_t l = 0; l < at.size(); ++l) {
@@ -91,7 +91,7 @@ std::vector<AxisFit> check_axes(const std::vector<RoundFeature>& features,
           before >= 0 && arm.links()[static_cast<std::size_t>(before)].posture_index >= 0;
       const auto from = static_cast<std::size_t>(before);
       fit.doubt = doubt_of(left, axis, moves ? arm.links()[from].joint.name : "",
-                           moves ? at[from].position : Vector3(Vector3::Zero()), options);
+                           moves ? at[from].position : arm.mount().position, options);
       shift[l] += left;
     }
     out.push_back(std::move(fit));
@@ -102,7 +102,7 @@ std::vector<AxisFit> check_axes(const std::vector<RoundFeature>& features,
 Arm corrected(const Arm& arm, const std::vector<AxisFit>& fits) {
   ArmDescription out = arm.description();
   out.stances.clear();
-  const std::vector<Pose> at = link_poses(arm.mounted_at({}), Posture::Zero(arm.dof()));
+  const std::vector<Pose> at = link_poses(arm, Posture::Zero(arm.dof()));
   for (const AxisFit& fit : fits) {
     const auto link = static_cast<std::size_t>(fit.link);
     const int parent = arm.links()[link].parent_index;

@@ -14,7 +14,7 @@ namespace er {
 /// it, along one direction.
 struct DimensionDoubt {
   std::string from = {};             ///< the joint before; "" is the mount
-  Vector3 along = Vector3::UnitX();  ///< unit, in the base frame at zero
+  Vector3 along = Vector3::UnitX();  ///< unit, in the frame of the mesh
   double described = 0.0;            ///< m
   double measured = 0.0;             ///< m
   bool opposite = false;             ///< the same length the other way
@@ -25,8 +25,9 @@ struct AxisFit {
   int link = 0;  ///< that it carries
   std::string joint = {};
   std::optional<RoundFeature> feature = {};  ///< nearest to its axis; none: nothing near is round
-  Vector3 off = Vector3::Zero();  ///< m, base frame, from the modelled axis square to the feature's
-  double tilt = 0.0;              ///< rad between the two
+  Vector3 off =
+      Vector3::Zero();  ///< m, frame of the mesh, from the modelled axis square to the feature's
+  double tilt = 0.0;    ///< rad between the two
   std::optional<DimensionDoubt> doubt = {};  ///< what joints before it do not explain
 };
 
@@ -43,7 +44,7 @@ bool is_right(const AxisFit& fit, const AxisCheckOptions& options = {});
 /// For each turning joint the bore or boss nearest to its axis, of bodies on the link that it
 /// carries or on the one before. `link_of` gives a link to each body, by its number less one; -1:
 /// none. An axis that is off moves all that come after it, so each is compared with what is left.
-/// Base frame, all joints at zero, metres.
+/// The arm is mounted as it is in the frame of the mesh, all joints at zero; metres.
 std::vector<AxisFit> check_axes(const std::vector<RoundFeature>& features,
                                 const std::vector<int>& link_of, const Arm& arm,
                                 const AxisCheckOptions& options = {});

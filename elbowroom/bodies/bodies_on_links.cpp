@@ -75,7 +75,7 @@ std::vector<BodyAdded> add_bodies(ArmDescription& arm, const Bodies& bodies,
   };
   for_each_used([&](const MeshBody& body, const BodyUse& use, Link& link, std::size_t l,
                     BodyAdded& added) {
-    const Pose in_link = at[l].inverse();
+    const Pose in_link = at[l].inverse() * options.at;
     try {
       if (!is_hidden(body, bodies, uses)) {
         ShapedBody shapes = shaped(body, use, options, in_link);
@@ -93,7 +93,7 @@ std::vector<BodyAdded> add_bodies(ArmDescription& arm, const Bodies& bodies,
                     BodyAdded& added) {
     if (!use.looks_only) return;
     std::vector<Part> parts = link.parts;
-    for (Part& part : parts) part.at = at[l] * part.at;
+    for (Part& part : parts) part.at = options.at.inverse() * at[l] * part.at;
     added.beyond = reach_beyond(body, parts);
   });
   for (std::size_t l = 0; l < weights.size(); ++l) {

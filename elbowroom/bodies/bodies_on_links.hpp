@@ -19,6 +19,7 @@ struct BodyUse {
 };
 
 struct BodiesOnLinks {
+  Pose at = {};                        ///< of the bodies in the arm's base frame
   FileOrigin origin = {};              ///< what the shapes say that they were made from
   std::optional<double> density = {};  ///< kg/m^3: the mass of links that state none
   Colour colour = {};                  ///< of bodies that have none of their own
@@ -32,7 +33,7 @@ struct BodyAdded {
 };
 
 /// Adds each body to the parts of its link, and says what came of it; `uses` has one for each body.
-/// Bodies in the arm's base frame, all joints at zero, metres. With a density, links that state no
+/// All joints at zero, metres. With a density, links that state no
 /// mass weigh what their bodies weigh. What is inside of a body of the same link that collides
 /// weighs, but is no part: nothing can meet it. A mass that is stated for a link without parts is
 /// spread over its bodies. Throws InputError for a body that cannot be the shape that is asked for,

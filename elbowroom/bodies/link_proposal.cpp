@@ -47,13 +47,11 @@ std::vector<Vector3> samples_of(const Surface& surface) {
   return out;
 }
 
-// An arm at zero, seen from its base frame: the middle lines of its links, and its joints.
+// An arm at zero, as it is mounted: the middle lines of its links, and its joints.
 class Bones {
  public:
   explicit Bones(const Arm& arm)
-      : arm_(arm),
-        at_(link_poses(arm.mounted_at({}), Posture::Zero(arm.dof()))),
-        lines_(arm.links().size()) {
+      : arm_(arm), at_(link_poses(arm, Posture::Zero(arm.dof()))), lines_(arm.links().size()) {
     for (std::size_t l = 0; l < at_.size(); ++l)
       if (const int parent = arm.links()[l].parent_index; parent >= 0)
         lines_[static_cast<std::size_t>(parent)].push_back(at_[l].position);
@@ -111,11 +109,11 @@ Vector3 between(const AlignedBox& a, const AlignedBox& b) {
 // shortest tree; R. C. Prim, "Shortest connection networks", 1957).
 class Hanging {
  public:
-  explicit Hanging(const Bodies& bodies) : bodies_(bodies) {
+  Hanging(const Bodies& bodies, const Vector3& mount) : bodies_(bodies) {
     for (const MeshBody& body : bodies.list)
       shapes_.push_back(mesh_of(body.surface.corners, body.surface.faces, true));
     exact_within_ = kExactWithin * (bodies.high - bodies.low).norm();
-    const std::size_t root = nearest_to_mount();
+    const std::size_t root = nearest_to(mount);
     over_.assign(shapes_.size(), -1);
     std::vector<double> gaps(shapes_.size(), kInfinity);
     std::vector<bool> hangs(shapes_.size(), false);
@@ -140,12 +138,12 @@ class Hanging {
   [[nodiscard]] int over(std::size_t body) const { return over_[body]; }
 
  private:
-  [[nodiscard]] std::size_t nearest_to_mount() const {
+  [[nodiscard]] std::size_t nearest_to(const Vector3& mount) const {
     std::size_t best = 0;
     double least = kInfinity;
     for (std::size_t i = 0; i < shapes_.size(); ++i) {
       if (bodies_.list[i].inside_of > 0) continue;
-      const double gap = nearest_face(*shapes_[i].data, Vector3::Zero()).distance;
+      const double gap = nearest_face(*shapes_[i].data, mount).distance;
       if (gap < least) {
         least = gap;
         best = i;
@@ -261,7 +259,7 @@ bool goes_on(const std::vector<Vector3>& points, double clearly, int link, const
 
 std::vector<BodyOnLink> propose_links(const Bodies& bodies, const Arm& arm) {
   const Bones bones(arm);
-  const Hanging hanging(bodies);
+  const Hanging hanging(bodies, arm.mount().position);
   std::vector<std::vector<Vector3>> samples;
   for (const MeshBody& body : bodies.list) samples.push_back(samples_of(body.surface));
   const Assignment assignment(bodies, samples, hanging, bones);

@@ -18,11 +18,11 @@ struct BodyOnLink {
   bool spans = false;   ///< it goes through a joint and on along the next link
 };
 
-/// Bodies in the arm's base frame, all its joints at zero, metres. Each body hangs on one that it
-/// is nearest to, from the body at the mount outward; of all ways to give them to links in that
-/// order the one is taken for which bodies are nearest to the middle lines of their links, and go
-/// over from one link to the next near the joint between them. What is inside of another body
-/// belongs to its link. A proposal: look at it.
+/// The arm is mounted as it is in the frame of the mesh, all joints at zero; metres. Each body
+/// hangs on one that it is nearest to, from the body at the mount outward; of all ways to give them
+/// to links in that order the one is taken for which bodies are nearest to the middle lines of
+/// their links, and go over from one link to the next near the joint between them. What is inside
+/// of another body belongs to its link. A proposal: look at it.
 std::vector<BodyOnLink> propose_links(const Bodies& bodies, const Arm& arm);
 
 }  // namespace er

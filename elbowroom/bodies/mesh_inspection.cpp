@@ -30,6 +30,7 @@ double length_of(const Arm& arm) {
 // 1044 or 12.35: four digits, and never a power of ten.
 std::string mm_text(double metres) {
   const double mm = 1e3 * metres;
+  if (std::abs(mm) < 5e-4) return "0";
   return std::abs(mm) >= 1e3 ? fmt::format("{:.0f}", mm) : fmt::format("{:.4g}", mm);
 }
 std::string mm_text(const Vector3& metres, const char* between) {
@@ -37,8 +38,18 @@ std::string mm_text(const Vector3& metres, const char* between) {
                      mm_text(metres.z()));
 }
 
+// "90 deg, 0 deg, -30 deg", about the fixed x, y, z in that order.
+std::string rpy_text(const Matrix3& rotation) {
+  const auto one = [](double angle) {
+    const double degrees = angle / kTurn * 360.0;
+    return fmt::format("{:.6g} deg", std::abs(degrees) < 1e-9 ? 0.0 : degrees);
+  };
+  const Vector3 rpy = rpy_of(rotation);
+  return fmt::format("{}, {}, {}", one(rpy.x()), one(rpy.y()), one(rpy.z()));
+}
+
 const std::string& link_name(const MeshInspection& inspection, int link) {
-  return inspection.asked.arm->links()[static_cast<std::size_t>(link)].name;
+  return inspection.arm->links()[static_cast<std::size_t>(link)].name;
 }
 
 bool is_guess(const BodyOnLink& one) { return one.second >= 0 && one.margin < kUnsure; }
@@ -106,8 +117,8 @@ std::vector<int> links_of(const std::vector<BodyOnLink>& proposed) {
   return out;
 }
 
-void hold_against(MeshInspection& out, const Arm& arm) {
-  const std::vector<RoundFeature> features = round_features(out.bodies);
+void hold_against(MeshInspection& out, const std::vector<RoundFeature>& features) {
+  const Arm& arm = *out.arm;
   out.proposed = propose_links(out.bodies, arm);
   out.axes = check_axes(features, links_of(out.proposed), arm);
   // A joint that is described elsewhere leads the proposal astray: once more with what was found.
@@ -116,6 +127,34 @@ void hold_against(MeshInspection& out, const Arm& arm) {
     return;
   out.proposed = propose_links(out.bodies, corrected(arm, out.axes));
   out.axes = check_axes(features, links_of(out.proposed), arm);
+}
+
+// One or two dimensions that are wrong explain more than a mesh that lies elsewhere.
+bool may_lie_elsewhere(const std::vector<AxisFit>& axes) {
+  const auto doubts = std::count_if(axes.begin(), axes.end(), [](const AxisFit& fit) {
+    return fit.doubt || fit.tilt > AxisCheckOptions{}.believed_tilt;
+  });
+  const auto unseen =
+      std::count_if(axes.begin(), axes.end(), [](const AxisFit& fit) { return !fit.feature; });
+  constexpr int kMostBelieved = 2;
+  return doubts > kMostBelieved || 2 * unseen >= static_cast<std::ptrdiff_t>(axes.size());
+}
+
+void hold_against_arm(MeshInspection& out) {
+  const std::vector<RoundFeature> features = round_features(out.bodies);
+  out.arm = out.asked.arm->mounted_at({});
+  hold_against(out, features);
+  if (!may_lie_elsewhere(out.axes)) return;
+  out.placing = placing_on(features, *out.arm);
+  if (!out.placing) return;
+  out.arm = out.arm->mounted_at(out.placing->at.inverse());
+  hold_against(out, features);
+  out.wrong.push_back(fmt::format(
+      "the mesh is not in the base frame of {}: turned by rpy [{}], then moved by [{}] mm, it has "
+      "bores or bosses on {} of {} axes{}",
+      out.arm->name(), rpy_text(out.placing->at.rotation), mm_text(out.placing->at.position, ", "),
+      out.placing->matched, out.placing->axes,
+      out.placing->is_only ? "" : " (and turned otherwise, too)"));
 }
 
 void look_at_axes(MeshInspection& out) {
@@ -129,7 +168,7 @@ void look_at_axes(MeshInspection& out) {
 }
 
 void look_at_links(MeshInspection& out) {
-  const Arm& arm = *out.asked.arm;
+  const Arm& arm = *out.arm;
   std::vector<bool> has_body(arm.links().size(), false);
   for (const BodyOnLink& one : out.proposed) {
     has_body[static_cast<std::size_t>(one.link)] = true;
@@ -161,12 +200,12 @@ MeshInspection inspect_mesh(const std::vector<Surface>& surfaces,
   }
   if (options.within) shape_bodies(out, *options.within);
   const double size = (out.bodies.high - out.bodies.low).norm();
-  const double like = options.arm == nullptr ? 0.0 : length_of(*options.arm);
+  const double like = options.arm ? length_of(*options.arm) : 0.0;
   if (std::string doubt = unit_doubt(size, options.scale, like); !doubt.empty())
     out.wrong.push_back(std::move(doubt));
   look_at_bodies(out);
-  if (options.arm == nullptr) return out;
-  hold_against(out, *options.arm);
+  if (!options.arm) return out;
+  hold_against_arm(out);
   look_at_axes(out);
   look_at_links(out);
   return out;
@@ -264,18 +303,26 @@ std::string MeshInspection::proposal() const {
   if (proposed.empty()) return {};
   std::string out =
       fmt::format("    bodies:\n      file: \"{}\"\n      unit: {}\n", asked.file, asked.unit);
+  if (placing) {
+    const auto to_micrometre = [](double v) {
+      return fmt::format("{:.7g} mm", std::round(1e6 * v) * 1e-3 + 0.0);  // and no -0
+    };
+    const Vector3& at = placing->at.position;
+    out +=
+        fmt::format("      at: {{position: [{}, {}, {}], rpy: [{}]}}\n", to_micrometre(at.x()),
+                    to_micrometre(at.y()), to_micrometre(at.z()), rpy_text(placing->at.rotation));
+  }
   if (asked.within)
     out += fmt::format("      shape: simplest\n      within: {} mm\n", mm_text(*asked.within));
   out += "      links:\n";
   std::vector<int> inner;
-  for (std::size_t l = 0; l < asked.arm->links().size(); ++l) {
+  for (std::size_t l = 0; l < arm->links().size(); ++l) {
     std::vector<int> numbers;
     for (const BodyOnLink& one : proposed)
       if (one.link == static_cast<int>(l))
         (bodies.numbered(one.body).inside_of > 0 ? inner : numbers).push_back(one.body);
     if (!numbers.empty())
-      out +=
-          fmt::format("        {}: [{}]\n", asked.arm->links()[l].name, fmt::join(numbers, ", "));
+      out += fmt::format("        {}: [{}]\n", arm->links()[l].name, fmt::join(numbers, ", "));
   }
   if (!inner.empty())
     out +=

@@ -9,6 +9,7 @@
 #include "elbowroom/bodies/body_shapes.hpp"
 #include "elbowroom/bodies/bulge.hpp"
 #include "elbowroom/bodies/link_proposal.hpp"
+#include "elbowroom/bodies/mesh_placing.hpp"
 
 namespace er {
 
@@ -18,9 +19,7 @@ struct MeshInspectionOptions {
   double scale = 1.0;                  ///< and m per unit of it
   std::optional<double> density = {};  ///< kg/m^3
   std::optional<double> within = {};  ///< m that the simplest shapes may stand out; none: not asked
-  /// All joints at zero, in whose base frame the mesh is; it has to outlive the inspection. Null:
-  /// none.
-  const Arm* arm = nullptr;
+  std::optional<Arm> arm = {};  ///< all joints at zero, in whose base frame the mesh should be
 };
 
 struct MeshInspection {
@@ -29,7 +28,9 @@ struct MeshInspection {
   std::vector<Inertial> inertials = {};  ///< of each body with a volume, by density (or 1 kg/m^3)
   std::vector<Bulge> bulges = {};        ///< of each body's hull; nothing where it has none
   std::vector<ShapedBody> shaped = {};   ///< the simplest shapes of each, where they were asked for
-  std::vector<BodyOnLink> proposed = {};  ///< for each body; empty without an arm
+  std::optional<Arm> arm = {};           ///< mounted as it stands in the mesh
+  std::optional<MeshPlacing> placing = {};  ///< where the mesh is not in its base frame
+  std::vector<BodyOnLink> proposed = {};    ///< for each body; empty without an arm
   std::vector<AxisFit> axes = {};
   std::vector<std::string> wrong = {};  ///< the worst first; empty: the verdict is yes
   std::vector<std::string> odd = {};

@@ -59,11 +59,11 @@ Scene bodies_scene(const MeshInspection& inspection, double apart) {
                              .parts = std::move(parts)});
   }
   Scene scene(Cell::build(cell), {});
-  if (inspection.asked.arm == nullptr || apart > 0.0) return scene;
-  const Arm& arm = *inspection.asked.arm;
+  if (!inspection.arm || apart > 0.0) return scene;
+  const Arm& arm = *inspection.arm;
   const double size = (inspection.bodies.high - inspection.bodies.low).norm();
   const double radius = 0.0022 * size;
-  const std::vector<Pose> at = link_poses(arm.mounted_at({}), Posture::Zero(arm.dof()));
+  const std::vector<Pose> at = link_poses(arm, Posture::Zero(arm.dof()));
   for (const AxisFit& fit : inspection.axes) {
     const auto l = static_cast<std::size_t>(fit.link);
     const Vector3 way = at[l].rotation * arm.links()[l].joint.axis;

@@ -187,12 +187,13 @@ class BodiesReader {
                std::vector<Note>& notes)
       : node_(node), arm_(arm), notes_(notes) {
     expect_keys(node, "bodies",
-                {"file", "unit", "links", "leave_out", "drop_below", "looks_only", "shape",
+                {"file", "unit", "at", "links", "leave_out", "drop_below", "looks_only", "shape",
                  "within", "detail", "looks", "looks_detail", "shapes", "colours", "density"});
     file_ = &need(node, "bodies", "file");
     options_.origin.file = as_text(*file_, "a mesh file");
     options_.origin.scale = Vector3::Constant(read_unit(node));
     options_.colour = colour;
+    if (const Node* at = node.find("at")) options_.at = read_pose(*at);
     if (const Node* density = node.find("density")) {
       options_.density = as_quantity(*density, dimension::density);
       if (!(*options_.density > 0.0)) throw density->error("a density must be above zero");

@@ -57,7 +57,7 @@ std::string body_json(const MeshInspection& inspection, std::size_t i) {
   if (!inspection.proposed.empty()) {
     const BodyOnLink& one = inspection.proposed[i];
     const auto name = [&](int link) {
-      return json_of(inspection.asked.arm->links()[static_cast<std::size_t>(link)].name);
+      return json_of(inspection.arm->links()[static_cast<std::size_t>(link)].name);
     };
     out.emplace_back("link", name(one.link));
     if (one.second >= 0) {
@@ -98,12 +98,18 @@ std::string json_of(const MeshInspection& inspection) {
     bodies.push_back(body_json(inspection, i));
   std::vector<std::string> axes;
   for (const AxisFit& fit : inspection.axes) axes.push_back(axis_json(fit));
-  return json_object({{"unit", json_of(inspection.asked.unit)},
-                      {"bodies", fmt::format("[{}]", fmt::join(bodies, ","))},
-                      {"axes", fmt::format("[{}]", fmt::join(axes, ","))},
-                      {"wrong", json_of(inspection.wrong)},
-                      {"odd", json_of(inspection.odd)},
-                      {"proposal", json_of(inspection.proposal())}});
+  Members out{{"unit", json_of(inspection.asked.unit)},
+              {"bodies", fmt::format("[{}]", fmt::join(bodies, ","))},
+              {"axes", fmt::format("[{}]", fmt::join(axes, ","))},
+              {"wrong", json_of(inspection.wrong)},
+              {"odd", json_of(inspection.odd)},
+              {"proposal", json_of(inspection.proposal())}};
+  if (inspection.placing)
+    out.emplace_back("placing", json_object({{"at", json_of(inspection.placing->at)},
+                                             {"axes", json_of(inspection.placing->axes)},
+                                             {"matched", json_of(inspection.placing->matched)},
+                                             {"only", yes_or_no(inspection.placing->is_only)}}));
+  return json_object(out);
 }
 
 }  // namespace er

@@ -46,7 +46,7 @@ Arm changed_arm(const std::string& link, const Vector3& by) {
 
 MeshInspection inspected(const Arm& arm) {
   return inspect_mesh(demo_surfaces("teasel.stl"),
-                      {.file = "teasel.stl", .unit = "mm", .scale = 1e-3, .arm = &arm});
+                      {.file = "teasel.stl", .unit = "mm", .scale = 1e-3, .arm = arm});
 }
 
 const AxisFit& fit_of(const MeshInspection& inspection, const std::string& joint) {
@@ -133,7 +133,7 @@ TEST_CASE("the one-piece arm comes apart, and its bodies find their links") {
   CHECK(bodies.list[0].hollows == 1);
   CHECK(bodies.list[9].inside_of == 1);
   const Arm& arm = demo_cell().arm("teasel");
-  const std::vector<BodyOnLink> proposed = propose_links(bodies, arm);
+  const std::vector<BodyOnLink> proposed = propose_links(bodies, arm.mounted_at({}));
   REQUIRE(proposed.size() == 19);
   int unsure = 0;
   for (std::size_t i = 0; i < 19; ++i) {
@@ -170,7 +170,7 @@ TEST_CASE("a body that goes on over a joint is named") {
                      0.34 + 0.43 * along + 0.3 * corner.x());
   }
   surfaces.push_back(one);
-  const MeshInspection found = inspect_mesh(surfaces, {.arm = &arm});
+  const MeshInspection found = inspect_mesh(surfaces, {.arm = arm});
   CHECK_FALSE(found.passed());
   bool said = false;
   for (const std::string& text : found.wrong)
@@ -248,6 +248,55 @@ TEST_CASE(
     CHECK(is_right(fit_of(found, "waist")));
     CHECK_FALSE(is_right(fit_of(found, "shoulder")));
   }
+}
+
+TEST_CASE("a mesh that is not in the base frame of its arm is found to lie elsewhere") {
+  RandomStream random(21);
+  const Arm& arm = demo_cell().arm("teasel");
+  const MeshInspection clean = inspected(arm);
+  CHECK_FALSE(clean.placing);
+  for (int round = 0; round < 6; ++round) {
+    // As exports come with y up, then in any way at all.
+    Pose lies{rotation_about(Vector3::UnitX(), -3.14159265358979 / 2), Vector3(0.3, -0.2, 0.1)};
+    if (round > 0) {
+      const Vector3 about(random.uniform(-1, 1), random.uniform(-1, 1), random.uniform(-1, 1));
+      lies = {rotation_about(about.normalized(), random.uniform(-3, 3)),
+              Vector3(random.uniform(-1, 1), random.uniform(-1, 1), random.uniform(-1, 1))};
+    }
+    std::vector<Surface> surfaces = demo_surfaces("teasel.stl");
+    for (Surface& surface : surfaces) surface = turned_by(surface, lies);
+    const MeshInspection found =
+        inspect_mesh(surfaces, {.file = "teasel.stl", .unit = "mm", .scale = 1e-3, .arm = arm});
+    CHECK_FALSE(found.passed());
+    REQUIRE(found.placing);
+    CHECK(found.placing->matched == found.placing->axes);
+    CHECK(found.placing->is_only);
+    const Pose off = found.placing->at * lies;
+    CHECK(off.position.norm() < 1e-5);
+    CHECK((off.rotation - Matrix3::Identity()).norm() < 1e-4);
+    CHECK_THAT(found.summary(),
+               StartsWith("no: the mesh is not in the base frame of teasel: turned"));
+    for (const AxisFit& fit : found.axes) CHECK(is_right(fit));
+    // Bodies may have other numbers, since they are sorted by their boxes: by volume.
+    for (std::size_t i = 0; i < found.proposed.size(); ++i) {
+      const double size = found.bodies.list[i].volume;
+      if (found.proposed[i].margin < 5e-3) continue;  // said to be a guess
+      INFO(size << " margin " << found.proposed[i].margin << " link " << found.proposed[i].link);
+      bool same = false;
+      for (std::size_t k = 0; k < clean.proposed.size(); ++k)
+        same |= std::abs(clean.bodies.list[k].volume - size) < 1e-4 * size &&
+                clean.proposed[k].link == found.proposed[i].link;
+      CHECK(same);
+    }
+  }
+  // What lies right but for a dimension is not moved.
+  CHECK_FALSE(inspected(changed_arm("elbow_block", {0, 0, -0.006})).placing);
+  CHECK_FALSE(inspected(changed_arm("forearm", {0, 0, -0.06})).placing);
+  // Nothing round, no placing.
+  const Mesh box = box_mesh({0.1, 0.2, 0.3});
+  CHECK_FALSE(
+      inspect_mesh({Surface{.corners = box.data->corners, .faces = box.data->faces}}, {.arm = arm})
+          .placing);
 }
 
 TEST_CASE("how far a hull stands out is bounded from both sides") {

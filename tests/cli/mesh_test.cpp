@@ -1,5 +1,8 @@
 // inspect of mesh files, driven as a user would.
+#include <fmt/format.h>
+
 #include <catch2/catch.hpp>
+#include <sstream>
 
 #include "run_tool.hpp"
 
@@ -136,4 +139,43 @@ TEST_CASE("route and audit: past a mesh that was simplified, the proof holds") {
   const Run audited = tool("audit '" + name + "' '" + route + "'");
   INFO(audited.out << audited.err);
   CHECK(audited.exit == 0);
+}
+
+TEST_CASE("inspect: a mesh that lies elsewhere is placed, and the proposal holds") {
+  const Folder folder;
+  // y up: what was z is y, and what was y is -z.
+  std::istringstream obj(read_file(std::string(DEMO_DIR) + "/teasel.obj"));
+  std::string turned;
+  for (std::string line; std::getline(obj, line);) {
+    std::istringstream words(line);
+    std::string key;
+    double x = 0.0;
+    double y = 0.0;
+    double z = 0.0;
+    if (words >> key && key == "v" && words >> x >> y >> z)
+      turned += fmt::format("v {} {} {}\n", x, z + 500.0, -y);
+    else
+      turned += line + "\n";
+  }
+  const std::string file = folder.write("up.obj", turned);
+  const Run run = tool("inspect '" + file + "' --unit mm --cell glaze.cell.yaml");
+  CHECK(run.exit == 1);
+  CHECK(first_line(run.out) ==
+        "no: the mesh is not in the base frame of teasel: turned by rpy [90 deg, 0 deg, 0 deg], "
+        "then moved by [0, 0, -500] mm, it has bores or bosses on 5 of 5 axes");
+  CHECK_THAT(run.out, Contains("      at: {position: [0 mm, 0 mm, -500 mm], rpy: [90 deg, 0 deg, 0 "
+                               "deg]}\n"));
+  const json answer =
+      json::parse(tool("inspect '" + file + "' --unit mm --cell glaze.cell.yaml --json").out);
+  CHECK(answer["placing"]["matched"] == 5);
+  std::string pasted = read_file(std::string(DEMO_DIR) + "/cad.cell.yaml");
+  const std::size_t begin = pasted.find("    bodies:");
+  std::string proposal = answer["proposal"];
+  const std::size_t named = proposal.find("file: ");
+  proposal.replace(named, proposal.find('\n', named) - named, "file: up.obj");
+  pasted.replace(begin, pasted.find("    tools:") - begin, proposal);
+  const Run placed = tool("inspect '" + folder.write("placed.cell.yaml", pasted) + "'");
+  INFO(placed.out << placed.err);
+  CHECK(placed.exit == 0);
+  CHECK_THAT(placed.out, Contains("7 links, 6 moving joints"));
 }

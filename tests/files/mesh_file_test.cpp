@@ -506,6 +506,47 @@ TEST_CASE("each body of an arm as the shape that is asked for, and written back 
                  Contains("more than 1 mm"));
 }
 
+namespace {
+
+AlignedBox box_of_hull(const Part& part) {
+  AlignedBox box{Vector3::Constant(9.0), Vector3::Constant(-9.0)};
+  for (const Vector3& corner : std::get<Hull>(part.shape).data->corners)
+    box = box.with({part.at * corner, part.at * corner});
+  return box;
+}
+
+}  // namespace
+
+TEST_CASE("an arm's mesh may lie elsewhere than in its base frame") {
+  const Folder folder;
+  std::vector<Surface> surfaces = read_mesh_file(DEMO_DIR "/teasel.stl");
+  for (Surface& surface : surfaces)
+    for (Vector3& corner : surface.corners)  // y up, and 500 mm higher
+      corner = Vector3(corner.x(), corner.z() + 500.0, -corner.y());
+  folder.write("teasel.stl", as_binary_stl(surfaces));
+  const Cell moved = load_cell(folder.write(
+      "arm.cell.yaml",
+      demo_arm(
+          "    bodies:\n      file: teasel.stl\n      unit: mm\n      at: {position: [0 mm, 0 mm, "
+          "-500 mm], rpy: [90 deg, 0 deg, 0 deg]}\n      looks: mesh\n      links: {base: [1, 16, "
+          "17, "
+          "18, 19], turret: [3, 4], upper_arm: [2, 7, 8, 12], elbow_block: [6, 9], forearm: [5, "
+          "13], wrist: [11, 15], flange: [14]}\n")));
+  const Cell straight = load_cell(DEMO_DIR "/cad.cell.yaml");
+  const std::vector<Link>& links = straight.arm("").links();
+  for (std::size_t l = 0; l < links.size(); ++l) {
+    const std::vector<Part>& parts = moved.arm("").links()[l].parts;
+    REQUIRE(parts.size() == links[l].parts.size());
+    for (std::size_t i = 0; i < parts.size(); ++i) {
+      if (!parts[i].collides) continue;
+      const AlignedBox here = box_of_hull(parts[i]);
+      const AlignedBox like = box_of_hull(links[l].parts[i]);
+      CHECK((here.low - like.low).norm() < 1e-6);
+      CHECK((here.high - like.high).norm() < 1e-6);
+    }
+  }
+}
+
 TEST_CASE("what can be wrong with an arm's bodies is said where it stands") {
   const Folder folder;
   std::filesystem::copy(DEMO_DIR "/teasel.stl", folder / "teasel.stl");
