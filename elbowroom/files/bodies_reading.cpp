@@ -6,6 +6,7 @@
 #include <optional>
 #include <set>
 
+#include "elbowroom/bodies/axis_check.hpp"
 #include "elbowroom/bodies/bodies_on_links.hpp"
 #include "elbowroom/files/find_file.hpp"
 #include "elbowroom/files/mesh_file.hpp"
@@ -186,9 +187,10 @@ class BodiesReader {
   BodiesReader(const Node& node, const Colour& colour, ArmDescription& arm,
                std::vector<Note>& notes)
       : node_(node), arm_(arm), notes_(notes) {
-    expect_keys(node, "bodies",
-                {"file", "unit", "at", "links", "leave_out", "drop_below", "looks_only", "shape",
-                 "within", "detail", "looks", "looks_detail", "shapes", "colours", "density"});
+    expect_keys(
+        node, "bodies",
+        {"file", "unit", "at", "axes", "links", "leave_out", "drop_below", "looks_only", "shape",
+         "within", "detail", "looks", "looks_detail", "shapes", "colours", "density"});
     file_ = &need(node, "bodies", "file");
     options_.origin.file = as_text(*file_, "a mesh file");
     options_.origin.scale = Vector3::Constant(read_unit(node));
@@ -211,6 +213,7 @@ class BodiesReader {
     try {
       bodies_ = bodies_of(surfaces);
       give_to_links();
+      take_axes();
       read_shapes();
       read_looks_only();
       read_colours();
@@ -260,6 +263,62 @@ class BodiesReader {
                ? "no body is that small"
                : fmt::format("bodies are left out as too small: {}", fmt::join(dropped, ", ")),
            dropped.empty() ? "leave it out" : "nothing is checked against them");
+  }
+
+  // Of joints that are to have their axes where a bore or boss has them.
+  void take_axes() {
+    const Node* axes = node_.find("axes");
+    if (axes == nullptr) return;
+    ArmDescription bare = arm_;  // what else it has may not be right yet
+    bare.stances.clear();
+    bare.tools.clear();
+    bare.mount = options_.at.inverse();
+    const Arm arm = Arm::build(std::move(bare));
+    std::vector<int> link_of;
+    for (const BodyUse& use : uses_) link_of.push_back(use.link);
+    std::vector<AxisFit> taken;
+    for (const AxisFit& fit :
+         chosen_among(check_axes(round_features(bodies_), link_of, arm), *axes))
+      if (fit.doubt) {
+        taken.push_back(fit);
+        note(*axes,
+             fmt::format("joint {} is where the {} has it: {}", fit.joint, fit.feature->text(),
+                         text_of(fit)),
+             "correct the description, if the mesh is right");
+      }
+    const Arm right = corrected(arm, taken);
+    for (std::size_t l = 0; l < arm_.links.size(); ++l)
+      arm_.links[l].joint.origin = right.links()[l].joint.origin;
+  }
+  // "all": of those that are near something round.
+  static std::vector<AxisFit> chosen_among(std::vector<AxisFit> fits, const Node& axes) {
+    if (axes.kind == Node::Kind::scalar) {
+      one_of<bool>(axes, "axes of bodies", {"all"}, {true});
+      std::erase_if(fits, [](const AxisFit& fit) { return !fit.feature; });
+      for (const AxisFit& fit : fits) check_not_tilted(fit, axes);
+      return fits;
+    }
+    std::vector<std::string> names;
+    for (const AxisFit& fit : fits) names.push_back(fit.joint);
+    std::vector<AxisFit> out;
+    for (const Node& one : as_list(axes, "joints")) {
+      const std::string name = as_text(one, "a joint");
+      const auto fit =
+          std::find_if(fits.begin(), fits.end(), [&](const AxisFit& f) { return f.joint == name; });
+      if (fit == fits.end()) throw one.placed(unknown_name("turning joint", name, names));
+      if (!fit->feature)
+        throw one.error(fmt::format("joint {}: {}", name, text_of(*fit)),
+                        "describe its axis, or look at `elbowroom inspect FILE --cell CELL`");
+      check_not_tilted(*fit, one);
+      out.push_back(*fit);
+    }
+    return out;
+  }
+  static void check_not_tilted(const AxisFit& fit, const Node& at) {
+    if (fit.tilt > AxisCheckOptions{}.believed_tilt)
+      throw at.error(
+          fmt::format("joint {}: {}", fit.joint, text_of(fit)),
+          "an axis is moved where the mesh has it, but not turned: describe its direction");
   }
 
   BodyUse& use_of(int number) { return uses_[static_cast<std::size_t>(number - 1)]; }

@@ -337,6 +337,17 @@ TEST_CASE("parts may be single bodies of a file, and are written back so") {
   CHECK_THROWS_WITH(cell("mesh: {file: two.stl, bodies: [1.5]}"),
                     Contains("the number of a body is a whole number"));
   CHECK_THROWS_WITH(cell("mesh: {file: two.stl, bodies: []}"), Contains("no body of the mesh"));
+  const Cell coarse = cell("hull: {file: two.stl, unit: mm, detail: 5 mm}");
+  CHECK_THAT(cell_file_of(coarse).text, Contains("detail: 5 mm"));
+  CHECK_THROWS_WITH(cell("hull: {file: two.stl, detail: 0 mm}"), Contains("above zero"));
+  const Cell wedge = cell(
+      "hull: {points: [[0 mm, 0 mm, 0 mm], [60 mm, 0 mm, 0 mm], [0 mm, 60 mm, 0 mm], [0 mm, 0 mm, "
+      "60 mm]]}");
+  CHECK(volume(wedge.fixtures()[0].parts[0].shape) == Approx(36e-6));
+  CHECK_THROWS_WITH(cell("hull: {points: [[0 m, 0 m, 0 m], [1 m, 0 m, 0 m], [0 m, 1 m, 0 m]]}"),
+                    Contains("span no volume") && Contains("one.cell.yaml:4"));
+  CHECK_THROWS_WITH(cell("hull: {points: [[0 m, 0 m, 0 m]], file: two.stl}"),
+                    Contains("a hull of points has no file"));
 }
 
 TEST_CASE("an arm made of the bodies of one file stands as the one made of shapes") {
@@ -545,6 +556,47 @@ TEST_CASE("an arm's mesh may lie elsewhere than in its base frame") {
       CHECK((here.high - like.high).norm() < 1e-6);
     }
   }
+}
+
+TEST_CASE("an arm may take its axes from the bores and bosses of its mesh") {
+  const Folder folder;
+  std::filesystem::copy(DEMO_DIR "/teasel.stl", folder / "teasel.stl");
+  const auto arm_with = [&](const std::string& axes, const std::string& from,
+                            const std::string& to) {
+    std::string text =
+        demo_arm("    bodies:\n      file: teasel.stl\n      unit: mm\n" + axes +
+                 "      links: {base: [1, 16, 17, 18, 19], turret: [3, 4], upper_arm: [2, 7, 8, "
+                 "12], elbow_block: [6, 9], forearm: [5, 13], wrist: [11, 15], flange: [14]}\n");
+    text.replace(text.find(from), from.size(), to);
+    return load_cell(folder.write("arm.cell.yaml", text));
+  };
+  const Cell right = load_cell(DEMO_DIR "/cad.cell.yaml");
+  const auto places = [](const Cell& cell) {
+    const Arm& arm = cell.arm("");
+    return link_poses(arm, Posture::Zero(arm.dof()));
+  };
+  const Cell taken =
+      arm_with("      axes: all\n", "elbow_offset: 30 mm above", "elbow_offset: 24 mm above");
+  const Cell one = arm_with("      axes: [forearm_turn]\n", "elbow_offset: 30 mm above",
+                            "elbow_offset: 24 mm above");
+  for (std::size_t l = 0; l < places(right).size(); ++l) {
+    CHECK((places(taken)[l].position - places(right)[l].position).norm() < 1e-5);
+    CHECK((places(one)[l].position - places(right)[l].position).norm() < 1e-5);
+    CHECK((places(taken)[l].rotation - places(right)[l].rotation).norm() < 1e-12);
+  }
+  REQUIRE(taken.notes().size() == 1);
+  CHECK_THAT(taken.notes()[0].text,
+             Contains("joint forearm_turn is where the boss of 88 mm diameter") &&
+                 Contains("from elbow along z it is 24 mm in the description, 30 mm by the mesh"));
+  // What is not asked for stays as it is described.
+  const Cell other =
+      arm_with("      axes: [waist]\n", "elbow_offset: 30 mm above", "elbow_offset: 24 mm above");
+  CHECK((places(other)[5].position - places(right)[5].position).norm() == Approx(6e-3));
+  CHECK(other.notes().empty());
+  CHECK_THROWS_WITH(arm_with("      axes: [wist]\n", "forearm: 390 mm", "forearm: 390 mm"),
+                    Contains("unknown turning joint 'wist'") && Contains("waist"));
+  CHECK_THROWS_WITH(arm_with("      axes: some\n", "forearm: 390 mm", "forearm: 390 mm"),
+                    Contains("axes of bodies 'some'"));
 }
 
 TEST_CASE("what can be wrong with an arm's bodies is said where it stands") {
