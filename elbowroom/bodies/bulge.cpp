@@ -187,7 +187,8 @@ class BulgeMeasure::Search {
   std::priority_queue<Patch> open_;
 };
 
-BulgeMeasure::BulgeMeasure(Surface surface) : is_solid_(edge_faults_of(surface).none()) {
+BulgeMeasure::BulgeMeasure(Surface surface, bool as_skin)
+    : is_solid_(!as_skin && edge_faults_of(surface).none()) {
   skin_ = mesh_of(std::move(surface.corners), std::move(surface.faces), !is_solid_);
 }
 

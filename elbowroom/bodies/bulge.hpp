@@ -26,8 +26,8 @@ struct BulgeWanted {
 /// How far triangles are from a solid, in which they are not off, or from a skin.
 class BulgeMeasure {
  public:
-  /// A solid, if it is closed; else a skin.
-  explicit BulgeMeasure(Surface surface);
+  /// A solid, if it is closed and not to be a skin; else a skin.
+  explicit BulgeMeasure(Surface surface, bool as_skin = false);
   /// A body, with its hollows filled.
   explicit BulgeMeasure(const MeshBody& body);
 

@@ -380,7 +380,7 @@ HullSet hulls_along(const MeshBody& body, const HullSetOptions& options) {
     const Surface outside = body.outside();
     own = enclosed_volume(outside.corners, outside.faces);
   }
-  if (body.volume > 0.0) out.bulge.volume = std::max(0.0, all - own);
+  out.bulge.volume = std::max(0.0, all - own);
   return out;
 }
 

@@ -40,13 +40,15 @@ bool keeps_inside(const Surface& surface, const Surface& fewer, double off) {
 // A convex solid as planes, n . p <= offset, and the corners that they have.
 class PlanesAbout {
  public:
-  explicit PlanesAbout(const Hull& hull) : core_(Shape(hull), {}), middle_(hull.data->middle) {
+  explicit PlanesAbout(const Hull& hull) : core_(Shape(hull), {}) {
+    for (const Vector3& corner : hull.data->corners) inside_ += corner;
+    inside_ /= static_cast<double>(hull.data->corners.size());
     for (int k = 0; k < 3; ++k)
       for (const double side : {-1.0, 1.0}) lay(side * Vector3::Unit(k));
   }
   /// Laid on the hull from this side.
   void lay(const Vector3& normal) {
-    planes_.push_back(normal / (core_.furthest(normal) + kRounding - normal.dot(middle_)));
+    planes_.push_back(normal / (core_.furthest(normal) + kRounding - normal.dot(inside_)));
   }
   [[nodiscard]] std::size_t count() const { return planes_.size(); }
   /// The planes' duals have a hull, whose planes are the duals of the corners.
@@ -54,7 +56,7 @@ class PlanesAbout {
     std::vector<Vector3> out;
     const Hull dual = hull_of(planes_);
     for (const HullPlane& plane : dual.data->planes)
-      out.emplace_back(middle_ + plane.normal / plane.offset);
+      out.emplace_back(inside_ + plane.normal / plane.offset);
     return out;
   }
   /// From the hull towards a point outside of it, as long as the gap between.
@@ -76,8 +78,8 @@ class PlanesAbout {
 
  private:
   CoreShape core_;
-  Vector3 middle_;
-  std::vector<Vector3> planes_;  // duals: normal over the distance from the middle
+  Vector3 inside_ = Vector3::Zero();  // the middle of the box about it may be outside
+  std::vector<Vector3> planes_;       // duals: normal over the distance from there
 };
 
 }  // namespace
@@ -116,13 +118,13 @@ Surface collapsed(const Surface& surface, double error) {
   return out;
 }
 
-Simplified simplified(Surface surface, double detail) {
+Simplified simplified(Surface surface, double detail, bool as_skin) {
   check_surface(surface);
   join_corners(surface);
   if (!(detail > 0.0) || surface.faces.empty()) return {std::move(surface), 0.0};
-  const bool is_closed = edge_faults_of(surface).none();
+  const bool is_solid = !as_skin && edge_faults_of(surface).none();
   Surface facing_out = surface;
-  if (is_closed && enclosed_volume(surface.corners, surface.faces) < 0.0)
+  if (is_solid && enclosed_volume(surface.corners, surface.faces) < 0.0)
     for (auto& face : facing_out.faces) std::swap(face[1], face[2]);
   // The estimate is a mean: the largest is two to four times as much.
   constexpr int kTries = 6;
@@ -134,10 +136,10 @@ Simplified simplified(Surface surface, double detail) {
     aim *= 0.7;
     if (fewer.faces.empty()) continue;
     if (fewer.faces.size() == surface.faces.size()) break;
-    const BulgeMeasure measure(fewer);
-    if (measure.is_solid() != is_closed) continue;
+    const BulgeMeasure measure(fewer, as_skin);
+    if (measure.is_solid() != is_solid) continue;
     const Bulge off = measure.of(facing_out, {.tolerance = kTight * detail, .bad = detail});
-    if (off.most <= detail && (!is_closed || keeps_inside(facing_out, fewer, off.most)))
+    if (off.most <= detail && (!is_solid || keeps_inside(facing_out, fewer, off.most)))
       return {std::move(fewer), off.most};
     if (off.least > detail) aim *= detail / off.least;
   }
@@ -148,7 +150,7 @@ Mesh mesh_in_detail(Surface surface, bool is_skin, FileOrigin origin) {
   if (!(origin.detail > 0.0))
     return mesh_of(std::move(surface.corners), std::move(surface.faces), is_skin,
                    std::move(origin));
-  Simplified fewer = simplified(std::move(surface), origin.detail);
+  Simplified fewer = simplified(std::move(surface), origin.detail, is_skin);
   const double thickness = fewer.off > 0.0 ? fewer.off + kRounding : 0.0;
   return mesh_of(std::move(fewer.surface.corners), std::move(fewer.surface.faces), is_skin,
                  std::move(origin), thickness);

@@ -154,6 +154,15 @@ TEST_CASE("a simplified mesh is no further off than it says, and holds what it s
   CHECK(last < source.faces.size() / 12);
 }
 
+TEST_CASE("a simplified skin holds the skin, and not only what it would enclose") {
+  RandomStream random(14);
+  const Surface source = surface_from(bumpy_mesh(0.2, 3000));
+  const Mesh skin = mesh_in_detail(source, true, {.file = "", .detail = 0.02});
+  REQUIRE(skin.data->faces.size() < source.faces.size());
+  CHECK(skin.data->is_skin);
+  for (const Vector3& point : points_of(source, random, 3000)) CHECK(away(point, skin) <= 0.0);
+}
+
 TEST_CASE("what cannot be simplified stays as it is") {
   const Surface box = surface_from(box_mesh({0.1, 0.2, 0.3}));
   CHECK(simplified(box, 1e-3).surface.faces.size() == 12);
@@ -197,6 +206,16 @@ TEST_CASE("a coarser hull holds the hull, and stands out no further than was ask
     CHECK(most > 0.1 * detail);
   }
   CHECK(last < 200);
+  // The middle of the box about it is outside of this one.
+  std::vector<Vector3> slope;
+  for (const Vector3& corner :
+       {Vector3(0, 0, 0), Vector3(1, 0, 0), Vector3(0, 1, 0), Vector3(0, 0, 1)})
+    for (int i = 0; i < 200; ++i) slope.push_back(corner + 0.2 * ball[static_cast<std::size_t>(i)]);
+  const Hull leaning = hull_of(slope);
+  const Hull fewer = coarser(leaning, 2e-3);
+  CHECK(fewer.data->corners.size() < leaning.data->corners.size());
+  for (const Vector3& point : slope) CHECK(away(point, fewer) <= 0.0);
+  for (const Vector3& corner : fewer.data->corners) CHECK(away(corner, leaning) <= 2e-3 + 1e-6);
   const Hull box = hull_of(box_mesh({0.1, 0.2, 0.3}).data->corners);
   CHECK(coarser(box, 1e-3).data == box.data);
 }
