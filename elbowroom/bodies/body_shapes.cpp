@@ -73,7 +73,7 @@ ShapedBody shapes_of(const MeshBody& body, const ShapeChoice& choice, FileOrigin
       add_hulls(body, choice.within, out);
       break;
     case BodyShape::simplest:
-      add_simplest(body, choice.within, whole, out);
+      add_simplest(body, choice.within, origin, out);
       break;
   }
   if (choice.looks_as_mesh) {
