@@ -20,7 +20,7 @@ enum class BodyShape {
 struct ShapeChoice {
   BodyShape as = BodyShape::hull;
   double within = 5e-3;        ///< m that `hulls` and `simplest` may stand out of the body
-  double detail = 0.0;         ///< m that hull and mesh may be off it, to be of fewer corners
+  double detail = 0.0;         ///< m that a hull or mesh may be off it, to be of fewer corners
   bool looks_as_mesh = false;  ///< pictures show its triangles, whatever collides
   double looks_detail = 0.0;   ///< m that these may be off
 };

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 #include <optional>
 #include <set>
 
@@ -178,6 +179,8 @@ ShapeChoice read_choice(const Node& node, ShapeChoice choice) {
                         "mesh, say detail:");
   if (const Node* detail = node.find("detail"); detail != nullptr && choice.as == BodyShape::hulls)
     throw detail->error("hulls that follow a body are of no detail", "say within:");
+  if (const Node* looks = node.find("looks_detail"); looks != nullptr && !choice.looks_as_mesh)
+    throw looks->error("looks_detail: is of the mesh that pictures show", "say looks: mesh, too");
   return choice;
 }
 
@@ -353,6 +356,16 @@ class BodiesReader {
     }
   }
 
+  void note_looks_only(int number, const std::string& link, double beyond) {
+    const std::string reach =
+        std::isinf(beyond) ? fmt::format(", and nothing collides of link {}", link)
+        : beyond > 0.0     ? fmt::format(", and reaches {:.1f} mm beyond what collides of link {}",
+                                         1e3 * beyond, link)
+                           : fmt::format(", within what collides of link {}", link);
+    note(*node_.find("looks_only"), fmt::format("body {} is in pictures alone{}", number, reach),
+         beyond > 0.0 ? "nothing is checked against it: keep clear of it by other means" : "");
+  }
+
   void note_what_came() {
     for (std::size_t i = 0; i < added_.size(); ++i) {
       const BodyUse& use = uses_[i];
@@ -360,15 +373,7 @@ class BodiesReader {
       const int number = static_cast<int>(i) + 1;
       if (use.link < 0) continue;
       if (use.looks_only)
-        note(*node_.find("looks_only"),
-             one.beyond > 0.0
-                 ? fmt::format("body {} is in pictures alone, and reaches {:.1f} mm beyond what "
-                               "collides of link {}",
-                               number, 1e3 * one.beyond,
-                               arm_.links[static_cast<std::size_t>(use.link)].name)
-                 : fmt::format("body {} is in pictures alone, within what collides of its link",
-                               number),
-             one.beyond > 0.0 ? "nothing is checked against it: keep that much clear" : "");
+        note_looks_only(number, arm_.links[static_cast<std::size_t>(use.link)].name, one.beyond);
       else if (one.out > use.shape.within)
         note(
             *file_,

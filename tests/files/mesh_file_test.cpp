@@ -631,6 +631,7 @@ TEST_CASE("what can be wrong with an arm's bodies is said where it stands") {
   refused(head + "      shape: hulls\n      detail: 1 mm\n" + base, "say within:");
   refused(head + "      shape: simplest\n      within: 0 mm\n" + base, "above zero");
   refused(head + "      looks: nice\n" + base, "looks of bodies 'nice'");
+  refused(head + "      looks_detail: 1 mm\n" + base, "say looks: mesh");
   refused(head + "      looks_only: [40]\n" + base, "bodies 2, 3");
   refused(head + "      colours: {bass: \"#000000\"}\n      drop_below: 2 m\n" + base,
           "unknown link 'bass'");
