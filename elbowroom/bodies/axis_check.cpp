@@ -49,8 +49,12 @@ DimensionDoubt doubt_of(const Vector3& left, const Axis& axis, const std::string
 
 }  // namespace
 
+bool is_tilted(const AxisFit& fit, const AxisCheckOptions& options) {
+  return fit.tilt > options.believed_tilt;
+}
+
 bool is_right(const AxisFit& fit, const AxisCheckOptions& options) {
-  return fit.feature && fit.off.norm() <= options.believed_off && fit.tilt <= options.believed_tilt;
+  return fit.feature && fit.off.norm() <= options.believed_off && !is_tilted(fit, options);
 }
 
 std::vector<AxisFit> check_axes(const std::vector<RoundFeature>& features,
@@ -120,7 +124,7 @@ std::string text_of(const AxisFit& fit, const AxisCheckOptions& options) {
   std::string out = fmt::format("{:.2f} mm off", 1e3 * fit.off.norm());
   if (fit.off.norm() > options.believed_off)
     out += fmt::format(" along {}", direction_text(fit.off.normalized()));
-  if (fit.tilt > options.believed_tilt) out += fmt::format(", {} tilted", text_angle(fit.tilt));
+  if (is_tilted(fit, options)) out += fmt::format(", {} tilted", text_angle(fit.tilt));
   if (!fit.doubt) {
     if (fit.off.norm() > options.believed_off) out += ", as joints before it are";
     return out;

@@ -38,6 +38,8 @@ struct AxisCheckOptions {
   double steepest = 0.15;  ///< rad
 };
 
+/// Whether the axis leans by more than is believed.
+bool is_tilted(const AxisFit& fit, const AxisCheckOptions& options = {});
 /// Whether a feature was found and lies on the modelled axis.
 bool is_right(const AxisFit& fit, const AxisCheckOptions& options = {});
 

@@ -8,16 +8,6 @@
 namespace er {
 namespace {
 
-// The links' frames in the base's, all joints at zero.
-std::vector<Pose> places_at_zero(const ArmDescription& description) {
-  ArmDescription bare = description;  // what else it has may not be right yet
-  bare.mount = {};
-  bare.stances.clear();
-  bare.tools.clear();
-  const Arm arm = Arm::build(std::move(bare));
-  return link_poses(arm, Posture::Zero(arm.dof()));
-}
-
 const BodyUse& use_of(const std::vector<BodyUse>& uses, const MeshBody& body) {
   return uses[static_cast<std::size_t>(body.number - 1)];
 }
@@ -58,13 +48,22 @@ ShapedBody shaped(const MeshBody& body, const BodyUse& use, const BodiesOnLinks&
 
 }  // namespace
 
+Arm bare_arm(const ArmDescription& description, const Pose& mount) {
+  ArmDescription bare = description;
+  bare.mount = mount;
+  bare.stances.clear();
+  bare.tools.clear();
+  return Arm::build(std::move(bare));
+}
+
 std::vector<BodyAdded> add_bodies(ArmDescription& arm, const Bodies& bodies,
                                   const std::vector<BodyUse>& uses, const BodiesOnLinks& options) {
-  const std::vector<Pose> at = places_at_zero(arm);
+  const Arm bare = bare_arm(arm, {});
+  const std::vector<Pose> at = link_poses(bare, Posture::Zero(bare.dof()));
   std::vector<BodyAdded> out(bodies.list.size());
   std::vector<Inertial> weights(arm.links.size());
-  std::vector<bool> bare;
-  for (const Link& link : arm.links) bare.push_back(link.parts.empty());
+  std::vector<bool> had_none;
+  for (const Link& link : arm.links) had_none.push_back(link.parts.empty());
   const auto for_each_used = [&](auto&& visit) {
     for (std::size_t i = 0; i < bodies.list.size(); ++i) {
       const BodyUse& use = uses[i];
@@ -100,7 +99,7 @@ std::vector<BodyAdded> add_bodies(ArmDescription& arm, const Bodies& bodies,
     Link& link = arm.links[l];
     if (weights[l].mass > 0.0 && link.inertial.mass == 0.0) link.inertial = weights[l];
     // A mass that was stated had no shape to be spread over yet.
-    if (bare[l] && link.inertial.mass > 0.0 && link.inertial.inertia.isZero(0.0))
+    if (had_none[l] && link.inertial.mass > 0.0 && link.inertial.inertia.isZero(0.0))
       link.inertial = inertial_of(link.parts, link.inertial.mass);
   }
   return out;

@@ -10,6 +10,9 @@
 
 namespace er {
 
+/// An arm as its links alone are described, mounted so: what else it has may not be right yet.
+Arm bare_arm(const ArmDescription& description, const Pose& mount);
+
 /// What becomes of one body.
 struct BodyUse {
   int link = -1;  ///< of the arm; -1 leaves it out

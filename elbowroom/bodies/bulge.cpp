@@ -108,7 +108,7 @@ class BulgeMeasure::Search {
     bool was_looked_at = false;
     bool operator<(const Patch& other) const { return most < other.most; }
 
-    [[nodiscard]] Vector3 middle() const { return (corners[0] + corners[1] + corners[2]) / 3.0; }
+    [[nodiscard]] Vector3 middle() const { return middle_of(corners); }
   };
 
   [[nodiscard]] double enough() const {

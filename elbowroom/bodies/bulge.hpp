@@ -32,6 +32,7 @@ class BulgeMeasure {
   explicit BulgeMeasure(const MeshBody& body);
 
   [[nodiscard]] bool is_solid() const { return is_solid_; }
+  [[nodiscard]] const MeshData& mesh() const { return *skin_.data; }
 
   /// The triangles of a hull are halved until the bounds are good enough, or as often as may be;
   /// `most` holds either way. The volume is left out.

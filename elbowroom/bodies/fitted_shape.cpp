@@ -4,8 +4,8 @@
 #include <algorithm>
 #include <cmath>
 #include <numbers>
-#include <random>
 
+#include "elbowroom/base/random.hpp"
 #include "elbowroom/bodies/triangles.hpp"
 #include "elbowroom/model/hull.hpp"
 
@@ -41,8 +41,9 @@ Disc disc_on(const Eigen::Vector2d& a, const Eigen::Vector2d& b, const Eigen::Ve
 // The smallest disc about points. E. Welzl, "Smallest enclosing disks (balls and ellipsoids)",
 // 1991.
 Disc smallest_disc(std::vector<Eigen::Vector2d> points) {
-  std::mt19937 mixed(1);
-  std::shuffle(points.begin(), points.end(), mixed);
+  RandomStream random(1);  // in any order but theirs
+  for (std::size_t i = points.size(); i > 1; --i)
+    std::swap(points[i - 1], points[static_cast<std::size_t>(random.index(static_cast<int>(i)))]);
   Disc out{points.front(), 0.0};
   for (std::size_t i = 1; i < points.size(); ++i) {
     if (out.holds(points[i])) continue;
@@ -199,10 +200,7 @@ Hull hull_around(const Part& part) {
     points.emplace_back(0.0, 0.0, start + side * radius * wider * wider);
   };
   std::visit(Overloaded{[&](const Box& box) {
-                          for (int i = 0; i < 8; ++i)
-                            points.emplace_back(box.size.x() * (i % 2 ? 0.5 : -0.5),
-                                                box.size.y() * (i / 2 % 2 ? 0.5 : -0.5),
-                                                box.size.z() * (i / 4 ? 0.5 : -0.5));
+                          points = corners_of(AlignedBox{-0.5 * box.size, 0.5 * box.size});
                         },
                         [&](const Cylinder& c) {
                           ring(c.radius, -0.5 * c.length);

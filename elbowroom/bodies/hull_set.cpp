@@ -15,9 +15,6 @@
 namespace er {
 namespace {
 
-double area_of(const Triangle& t) { return 0.5 * (t[1] - t[0]).cross(t[2] - t[0]).norm(); }
-Vector3 middle_of(const Triangle& t) { return (t[0] + t[1] + t[2]) / 3.0; }
-
 // A part of a body: what a convex cell has of its surface, and of its inside.
 struct Piece {
   std::vector<Triangle> surface;
@@ -58,8 +55,6 @@ std::vector<Triangle> beyond(const std::vector<Triangle>& triangles, const HullP
   }
   return out;
 }
-
-HullPlane other_side(const HullPlane& plane) { return {-plane.normal, -plane.offset}; }
 
 std::optional<Hull> hull_about(const std::vector<Vector3>& points) {
   try {
@@ -108,23 +103,23 @@ double void_of(const Piece& piece) {
 }
 
 struct Halves {
-  std::optional<Piece> first;  // both are there
-  std::optional<Piece> second;
+  Piece first;
+  Piece second;
 };
 
 // Both sides of a plane; nothing where it leaves one of them without volume.
 std::optional<Halves> halves_of(const Piece& piece, const HullPlane& plane, const MeshData& solid) {
-  Halves out;
   const std::vector<Triangle> cell = triangles_of(piece.cell);
-  for (const bool is_first : {true, false}) {
-    const HullPlane side = is_first ? plane : other_side(plane);
+  const auto half = [&](const HullPlane& side) -> std::optional<Piece> {
     std::optional<Hull> room = hull_about(corners_of(beyond(cell, side)));
     if (!room) return std::nullopt;
-    (is_first ? out.first : out.second) =
-        piece_of(beyond(piece.surface, side), std::move(*room), solid);
-  }
-  if (!out.first || !out.second) return std::nullopt;
-  return out;
+    return piece_of(beyond(piece.surface, side), std::move(*room), solid);
+  };
+  std::optional<Piece> first = half(plane);
+  if (!first) return std::nullopt;
+  std::optional<Piece> second = half({-plane.normal, -plane.offset});
+  if (!second) return std::nullopt;
+  return Halves{std::move(*first), std::move(*second)};
 }
 
 void add_unless_there(std::vector<HullPlane>& planes, const HullPlane& plane) {
@@ -178,7 +173,7 @@ std::optional<HullPlane> best_plane(const Piece& piece, const MeshData& solid) {
     if (!halves) return;
     constexpr double kVoid = 0.2;
     left[i] = 0.0;
-    for (const Piece* half : {&*halves->first, &*halves->second})
+    for (const Piece* half : {&halves->first, &halves->second})
       left[i] += half->volume() + kVoid * void_of(*half);
   });
   const auto least = std::min_element(left.begin(), left.end());
@@ -186,15 +181,13 @@ std::optional<HullPlane> best_plane(const Piece& piece, const MeshData& solid) {
   return planes[static_cast<std::size_t>(least - left.begin())];
 }
 
-Hull box_about(const Surface& surface) {
-  const AlignedBox box = box_of(surface);
-  const Vector3 half = 1.01 * box.half() + Vector3::Constant(1e-6);
-  std::vector<Vector3> corners;
-  for (int i = 0; i < 8; ++i)
-    corners.push_back(
-        box.middle() +
-        half.cwiseProduct(Vector3(i % 2 ? 1.0 : -1.0, i / 2 % 2 ? 1.0 : -1.0, i / 4 ? 1.0 : -1.0)));
-  return hull_of(corners);
+// A little larger than what it holds.
+Hull room_about(const Surface& surface) {
+  AlignedBox box = box_of(surface);
+  const Vector3 more = 0.01 * box.half() + Vector3::Constant(1e-6);
+  box.low -= more;
+  box.high += more;
+  return hull_of(corners_of(box));
 }
 
 constexpr double kTolerance = 0.05;  // of what is wanted
@@ -295,7 +288,6 @@ class Cutter {
  public:
   Cutter(const MeshBody& body, const HullSetOptions& options) : options_(options), measure_(body) {
     const Surface outside = body.outside();
-    solid_ = mesh_of(outside.corners, outside.faces);
     Surface rough = outside;
     constexpr std::size_t kEnough = 1500;  // triangles to choose cuts by
     for (double error = 0.1 * options.within;
@@ -304,8 +296,8 @@ class Cutter {
       if (!fewer.faces.empty() && edge_faults_of(fewer).none()) rough = std::move(fewer);
     }
     rough_solid_ = mesh_of(rough.corners, rough.faces);
-    const Hull room = box_about(outside);
-    std::optional<Piece> whole = piece_of(triangles_of(outside), room, *solid_.data);
+    const Hull room = room_about(outside);
+    std::optional<Piece> whole = piece_of(triangles_of(outside), room, measure_.mesh());
     std::optional<Piece> rough_whole = piece_of(triangles_of(rough), room, *rough_solid_.data);
     if (!whole || !rough_whole) throw InputError("all of it lies in one plane, so it has no hull");
     add(std::move(*whole), std::move(*rough_whole));
@@ -323,7 +315,9 @@ class Cutter {
     for (const Hull& hull : out.hulls) {
       Bulge bulge =
           measure_.of(hull, {.tolerance = kTolerance * options_.within, .share = kTolerance});
-      bulge.most = std::min(bulge.most, measure_.of(hull, wanted(options_)).most);
+      // Near what is wanted, whether it is within is known better than by how much it is not.
+      if (bulge.most > options_.within)
+        bulge.most = std::min(bulge.most, measure_.of(hull, wanted(options_)).most);
       if (bulge.most > out.bulge.most) out.bulge = bulge;
     }
     return out;
@@ -347,19 +341,18 @@ class Cutter {
     if (worst == nullptr) return false;
     const std::optional<HullPlane> plane = best_plane(worst->rough, *rough_solid_.data);
     if (!plane) return false;
-    std::optional<Halves> halves = halves_of(worst->piece, *plane, *solid_.data);
+    std::optional<Halves> halves = halves_of(worst->piece, *plane, measure_.mesh());
     std::optional<Halves> rough = halves_of(worst->rough, *plane, *rough_solid_.data);
     if (!halves || !rough) return false;
     *worst = std::move(work_.back());
     work_.pop_back();
-    add(std::move(*halves->first), std::move(*rough->first));
-    add(std::move(*halves->second), std::move(*rough->second));
+    add(std::move(halves->first), std::move(rough->first));
+    add(std::move(halves->second), std::move(rough->second));
     return true;
   }
 
   HullSetOptions options_;
   BulgeMeasure measure_;
-  Mesh solid_;
   Mesh rough_solid_;
   std::vector<Work> work_;
 };

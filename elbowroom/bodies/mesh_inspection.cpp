@@ -41,7 +41,7 @@ std::string mm_text(const Vector3& metres, const char* between) {
 // "90 deg, 0 deg, -30 deg", about the fixed x, y, z in that order.
 std::string rpy_text(const Matrix3& rotation) {
   const auto one = [](double angle) {
-    const double degrees = angle / kTurn * 360.0;
+    const double degrees = to_deg(1.0) * angle;
     return fmt::format("{:.6g} deg", std::abs(degrees) < 1e-9 ? 0.0 : degrees);
   };
   const Vector3 rpy = rpy_of(rotation);
@@ -131,9 +131,8 @@ void hold_against(MeshInspection& out, const std::vector<RoundFeature>& features
 
 // One or two dimensions that are wrong explain more than a mesh that lies elsewhere.
 bool may_lie_elsewhere(const std::vector<AxisFit>& axes) {
-  const auto doubts = std::count_if(axes.begin(), axes.end(), [](const AxisFit& fit) {
-    return fit.doubt || fit.tilt > AxisCheckOptions{}.believed_tilt;
-  });
+  const auto doubts = std::count_if(axes.begin(), axes.end(),
+                                    [](const AxisFit& fit) { return fit.doubt || is_tilted(fit); });
   const auto unseen =
       std::count_if(axes.begin(), axes.end(), [](const AxisFit& fit) { return !fit.feature; });
   constexpr int kMostBelieved = 2;
@@ -162,7 +161,7 @@ void look_at_axes(MeshInspection& out) {
     const std::string text = fmt::format("joint {}: {}", fit.joint, text_of(fit));
     if (!fit.feature)
       out.odd.push_back(text);
-    else if (fit.doubt || fit.tilt > AxisCheckOptions{}.believed_tilt)
+    else if (fit.doubt || is_tilted(fit))
       out.wrong.push_back(text);
   }
 }

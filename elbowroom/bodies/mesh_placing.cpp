@@ -73,12 +73,32 @@ int count_of(const std::vector<int>& matched) {
       std::count_if(matched.begin(), matched.end(), [](int line) { return line >= 0; }));
 }
 
-// Columns: the first way, what of the second is square to it, and square to both.
-Matrix3 frame_of(const Vector3& first, const Vector3& second) {
-  Matrix3 out;
-  out.col(0) = first;
-  out.col(1) = (second - second.dot(first) * first).normalized();
-  out.col(2) = out.col(0).cross(out.col(1));
+// Two lines that are not parallel, and a frame that they give.
+struct Corner {
+  std::size_t first;
+  std::size_t second;
+  double opening;  // cosine
+  Matrix3 frame;
+};
+// `either_way`: each line runs both ways.
+std::vector<Corner> corners_of(const std::vector<Line>& lines, bool either_way) {
+  std::vector<Corner> out;
+  const auto add = [&](std::size_t i, std::size_t k, const Vector3& first, const Vector3& second) {
+    Corner one{i, k, first.dot(second), Matrix3::Identity()};
+    one.frame.col(0) = first;
+    one.frame.col(1) = (second - one.opening * first).normalized();
+    one.frame.col(2) = first.cross(one.frame.col(1));
+    out.push_back(one);
+  };
+  for (std::size_t i = 0; i < lines.size(); ++i)
+    for (std::size_t k = 0; k < lines.size(); ++k) {
+      if (!(lines[i].way.cross(lines[k].way).norm() > std::sin(kParallel))) continue;
+      add(i, k, lines[i].way, lines[k].way);
+      if (!either_way) continue;
+      add(i, k, -lines[i].way, lines[k].way);
+      add(i, k, lines[i].way, -lines[k].way);
+      add(i, k, -lines[i].way, -lines[k].way);
+    }
   return out;
 }
 
@@ -109,9 +129,6 @@ Vector3 shift_for(const std::vector<Line>& axes, const std::vector<Line>& lines,
 std::optional<MeshPlacing> placing_on(const std::vector<RoundFeature>& features, const Arm& arm) {
   const std::vector<Line> axes = axes_of(arm);
   const std::vector<Line> lines = lines_of(features);
-  const auto are_askew = [](const Vector3& a, const Vector3& b) {
-    return a.cross(b).norm() > std::sin(kParallel);
-  };
   MeshPlacing best{.axes = static_cast<int>(axes.size())};
   const int as_it_is = count_of(matches(axes, lines, {}));
   if (as_it_is == best.axes) return std::nullopt;
@@ -131,24 +148,17 @@ std::optional<MeshPlacing> placing_on(const std::vector<RoundFeature>& features,
       best.is_only = false;
     }
   };
-  for (std::size_t a = 0; a < axes.size(); ++a)
-    for (std::size_t b = a + 1; b < axes.size(); ++b) {
-      if (!are_askew(axes[a].way, axes[b].way)) continue;
-      for (std::size_t f = 0; f < lines.size(); ++f)
-        for (std::size_t g = 0; g < lines.size(); ++g)
-          for (const double sign_f : {1.0, -1.0})
-            for (const double sign_g : {1.0, -1.0}) {
-              const Vector3 first = sign_f * lines[f].way;
-              const Vector3 second = sign_g * lines[g].way;
-              if (std::abs(first.dot(second) - axes[a].way.dot(axes[b].way)) > kTilt) continue;
-              const Matrix3 rotation =
-                  squared(frame_of(axes[a].way, axes[b].way) * frame_of(first, second).transpose());
-              std::vector<int> matched(axes.size(), -1);
-              matched[a] = static_cast<int>(f);
-              matched[b] = static_cast<int>(g);
-              consider(rotation, std::move(matched));
-            }
+  const std::vector<Corner> of_lines = corners_of(lines, true);
+  for (const Corner& wanted : corners_of(axes, false)) {
+    if (wanted.first > wanted.second) continue;  // the same two
+    for (const Corner& found : of_lines) {
+      if (std::abs(found.opening - wanted.opening) > kTilt) continue;
+      std::vector<int> matched(axes.size(), -1);
+      matched[wanted.first] = static_cast<int>(found.first);
+      matched[wanted.second] = static_cast<int>(found.second);
+      consider(squared(wanted.frame * found.frame.transpose()), std::move(matched));
     }
+  }
   const bool is_believed =
       best.matched > as_it_is && best.matched >= 3 && 2 * best.matched >= best.axes;
   return is_believed ? std::optional(best) : std::nullopt;

@@ -123,9 +123,8 @@ Simplified simplified(Surface surface, double detail, bool as_skin) {
   join_corners(surface);
   if (!(detail > 0.0) || surface.faces.empty()) return {std::move(surface), 0.0};
   const bool is_solid = !as_skin && edge_faults_of(surface).none();
-  Surface facing_out = surface;
   if (is_solid && enclosed_volume(surface.corners, surface.faces) < 0.0)
-    for (auto& face : facing_out.faces) std::swap(face[1], face[2]);
+    for (auto& face : surface.faces) std::swap(face[1], face[2]);
   // The estimate is a mean: the largest is two to four times as much.
   constexpr int kTries = 6;
   constexpr double kTight = 0.1;
@@ -138,8 +137,8 @@ Simplified simplified(Surface surface, double detail, bool as_skin) {
     if (fewer.faces.size() == surface.faces.size()) break;
     const BulgeMeasure measure(fewer, as_skin);
     if (measure.is_solid() != is_solid) continue;
-    const Bulge off = measure.of(facing_out, {.tolerance = kTight * detail, .bad = detail});
-    if (off.most <= detail && (!is_solid || keeps_inside(facing_out, fewer, off.most)))
+    const Bulge off = measure.of(surface, {.tolerance = kTight * detail, .bad = detail});
+    if (off.most <= detail && (!is_solid || keeps_inside(surface, fewer, off.most)))
       return {std::move(fewer), off.most};
     if (off.least > detail) aim *= detail / off.least;
   }

@@ -17,8 +17,8 @@ struct Simplified {
 
 /// With fewer triangles, while no point of the source is further than `detail` (m) from it. Corners
 /// are some of the source's. What was closed stays closed, and what lies deeper inside of it stays
-/// inside. Where that cannot be had, the source as it is. How far it is off
-/// is measured; from a skin, which holds nothing, points inside of it are off, too.
+/// inside. Where that cannot be had, the source as it is. A solid faces outwards then. How far it
+/// is off is measured; from a skin, which holds nothing, points inside of it are off, too.
 Simplified simplified(Surface surface, double detail, bool as_skin = false);
 
 /// A mesh with the detail that the origin asks for (0: all of it), and as thick as it is off the

@@ -11,6 +11,10 @@ namespace er {
 
 using Triangle = std::array<Vector3, 3>;
 
+double area_of(const Triangle& triangle);
+Vector3 middle_of(const Triangle& triangle);
+std::vector<Vector3> corners_of(const AlignedBox& box);
+
 std::vector<Triangle> triangles_of(const Surface& surface);
 std::vector<Triangle> triangles_of(const Hull& hull);
 

@@ -20,9 +20,8 @@ namespace {
 constexpr int kLeftOut = -1;
 constexpr int kNotNamed = -2;
 
-// "box: {low: [..], high: [..]}" in a list of bodies, in the base's frame.
-std::optional<AlignedBox> read_body_box(const Node& node) {
-  if (node.kind != Node::Kind::map) return std::nullopt;
+// All bodies wholly in a box, {low: [..], high: [..]}, in the frame of the file.
+std::vector<int> read_boxed(const Node& node, const Bodies& bodies) {
   expect_keys(node, "a box of bodies", {"low", "high"});
   const auto corner = [&](const char* key) {
     return as_vector(need(node, "a box of bodies", key), dimension::length, "a corner of a box");
@@ -30,7 +29,14 @@ std::optional<AlignedBox> read_body_box(const Node& node) {
   const AlignedBox box{corner("low"), corner("high")};
   if (!(box.low.array() < box.high.array()).all())
     throw node.error("this box is turned inside out", "each number of low: is below that of high:");
-  return box;
+  std::vector<int> out;
+  for (const MeshBody& body : bodies.list)
+    if (box.holds(body.box.low) && box.holds(body.box.high)) out.push_back(body.number);
+  if (out.empty())
+    throw node.error("no body lies wholly in this box",
+                     "`elbowroom inspect FILE` lists the bodies; boxes are in the frame of the "
+                     "file, with its unit applied");
+  return out;
 }
 
 int read_number(const Node& node, const Bodies& bodies) {
@@ -43,21 +49,7 @@ int read_number(const Node& node, const Bodies& bodies) {
   return number;
 }
 
-bool is_in(const MeshBody& body, const AlignedBox& box) {
-  return box.holds(body.box.low) && box.holds(body.box.high);
-}
-
-// By number, or by a box that holds all of them.
-std::vector<int> read_bodies_meant(const Node& list, const Bodies& bodies) {
-  std::vector<int> out;
-  for (const Node& one : as_list(list, "numbers of bodies")) {
-    const std::optional<AlignedBox> box = read_body_box(one);
-    if (!box) out.push_back(read_number(one, bodies));
-    for (const MeshBody& body : bodies.list)
-      if (box && is_in(body, *box)) out.push_back(body.number);
-  }
-  return out;
-}
+bool is_box(const Node& node) { return node.kind == Node::Kind::map; }
 
 // Which link each body belongs to, or that it is left out.
 class BodyList {
@@ -67,7 +59,7 @@ class BodyList {
 
   void give_numbered(const Node& list, int link, const std::string& to) {
     for (const Node& one : as_list(list, "numbers of bodies")) {
-      if (one.kind == Node::Kind::map) continue;
+      if (is_box(one)) continue;
       const int number = read_number(one, bodies_);
       int& here = link_of(number);
       if (here != kNotNamed)
@@ -89,24 +81,16 @@ class BodyList {
   // All in a box that were neither named nor dropped.
   void give_boxed(const Node& list, int link, const std::string& to) {
     for (const Node& one : list.items) {
-      const std::optional<AlignedBox> box = read_body_box(one);
-      if (!box) continue;
-      bool any = false;
-      for (const MeshBody& body : bodies_.list) {
-        if (!is_in(body, *box)) continue;
-        any = true;
-        if (boxed_.count(body.number) > 0)
+      if (!is_box(one)) continue;
+      for (const int number : read_boxed(one, bodies_)) {
+        if (boxed_.count(number) > 0)
           throw one.error(
-              fmt::format("body {} lies in two boxes, the second one of {}", body.number, to),
+              fmt::format("body {} lies in two boxes, the second one of {}", number, to),
               "name it by its number, or make a box smaller");
-        if (link_of(body.number) != kNotNamed) continue;
-        boxed_.insert(body.number);
-        link_of(body.number) = link;
+        if (link_of(number) != kNotNamed) continue;
+        boxed_.insert(number);
+        link_of(number) = link;
       }
-      if (!any)
-        throw one.error("no body lies wholly in this box",
-                        "`elbowroom inspect FILE` lists the bodies; boxes are in the frame of the "
-                        "file, with its unit applied");
     }
   }
 
@@ -272,11 +256,7 @@ class BodiesReader {
   void take_axes() {
     const Node* axes = node_.find("axes");
     if (axes == nullptr) return;
-    ArmDescription bare = arm_;  // what else it has may not be right yet
-    bare.stances.clear();
-    bare.tools.clear();
-    bare.mount = options_.at.inverse();
-    const Arm arm = Arm::build(std::move(bare));
+    const Arm arm = bare_arm(arm_, options_.at.inverse());
     std::vector<int> link_of;
     for (const BodyUse& use : uses_) link_of.push_back(use.link);
     std::vector<AxisFit> taken;
@@ -318,12 +298,26 @@ class BodiesReader {
     return out;
   }
   static void check_not_tilted(const AxisFit& fit, const Node& at) {
-    if (fit.tilt > AxisCheckOptions{}.believed_tilt)
+    if (is_tilted(fit))
       throw at.error(
           fmt::format("joint {}: {}", fit.joint, text_of(fit)),
           "an axis is moved where the mesh has it, but not turned: describe its direction");
   }
 
+  // By number, which must not be left out, or by a box.
+  template <class Use>
+  void for_each_meant(const Node& list, Use use) {
+    for (const Node& one : as_list(list, "numbers of bodies")) {
+      if (is_box(one)) {
+        for (const int number : read_boxed(one, bodies_)) use(use_of(number));
+        continue;
+      }
+      const int number = read_number(one, bodies_);
+      if (use_of(number).link < 0)
+        throw one.error(fmt::format("body {} is left out", number), "take it out here");
+      use(use_of(number));
+    }
+  }
   BodyUse& use_of(int number) { return uses_[static_cast<std::size_t>(number - 1)]; }
 
   void read_shapes() {
@@ -333,14 +327,14 @@ class BodiesReader {
       expect_keys(one, "a shape of bodies",
                   {"bodies", "shape", "within", "detail", "looks", "looks_detail"});
       const ShapeChoice choice = read_choice(one, common_);
-      for (const int number : read_bodies_meant(need(one, "a shape of bodies", "bodies"), bodies_))
-        use_of(number).shape = choice;
+      for_each_meant(need(one, "a shape of bodies", "bodies"),
+                     [&](BodyUse& use) { use.shape = choice; });
     }
   }
 
   void read_looks_only() {
     if (const Node* looks = node_.find("looks_only"))
-      for (const int number : read_bodies_meant(*looks, bodies_)) use_of(number).looks_only = true;
+      for_each_meant(*looks, [](BodyUse& use) { use.looks_only = true; });
   }
 
   void read_colours() {

@@ -635,6 +635,15 @@ TEST_CASE("what can be wrong with an arm's bodies is said where it stands") {
   refused(head + "      looks_only: [40]\n" + base, "bodies 2, 3");
   refused(head + "      colours: {bass: \"#000000\"}\n      drop_below: 2 m\n" + base,
           "unknown link 'bass'");
+  const std::string rest =
+      "turret: [3, 4], upper_arm: [2, 7, 8, 12], elbow_block: [6, 9], forearm: [5, 13], wrist: "
+      "[11, 15], flange: [14]}\n      leave_out: [16, 17, 18, 19]\n";
+  refused(head + "      links: {base: [1], " + rest + "      looks_only: [16]\n",
+          "body 16 is left out");
+  refused(head + "      links: {base: [1], " + rest +
+              "      shapes: [{bodies: [{low: [0 m, 0 m, 0 m], high: [1 mm, 1 mm, 1 mm]}], shape: "
+              "mesh}]\n",
+          "no body lies wholly in this box");
   refused("    bodies: {file: none.stl, links: {base: [1]}}\n", "none.stl");
   refused("    bodies: {file: teasel.stl, unit: kg, links: {base: [1]}}\n",
           "'kg' is no unit of length");
