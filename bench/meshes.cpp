@@ -90,8 +90,7 @@ void measure(const char* what, const Surface& surface) {
   const double coarse = median_ms([&] {
     corners = 0;
     for (const MeshBody& body : bodies.list)
-      corners +=
-          hull_in_detail(body.surface.corners, {.file = "", .detail = 0.5e-3}).data->corners.size();
+      corners += hull_in_detail(body.surface, {.file = "", .detail = 0.5e-3}).data->corners.size();
   });
   fmt::print("  hulls within 0.5 mm           {:8.1f} ms   {} corners\n", coarse, corners);
   fmt::print("  bores and bosses              {:8.1f} ms\n",

@@ -250,7 +250,7 @@ Verb add_inspect(VerbParser parser) {
       "  elbowroom inspect demo/teasel.stl --unit mm --cell demo/glaze.cell.yaml --out bodies.png");
   return {parser, [own, parser] {
             check_endings(own->a, {".png"});
-            if (is_mesh_file(own->a.cell) || is_exchange_file(own->a.cell)) {
+            if (is_mesh_file(own->a.cell)) {
               refuse_beside_mesh(parser, *own);
               own->mesh.file = own->a.cell;
               return answer_mesh(own->mesh, own->a);

@@ -8,8 +8,8 @@
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/bodies/mesh_inspection.hpp"
 #include "elbowroom/draw/bodies_picture.hpp"
-#include "elbowroom/draw/render.hpp"
 #include "elbowroom/files/cell_file.hpp"
+#include "elbowroom/files/exchange_file.hpp"
 #include "elbowroom/files/mesh_file.hpp"
 #include "elbowroom/files/mesh_json.hpp"
 
@@ -28,7 +28,11 @@ std::string as_named_from(const std::string& cell, const std::string& file) {
 
 Answer answer_mesh(const InspectMesh& asked, const Arguments& arguments) {
   MeshInspectionOptions options{.file = as_named_from(asked.cell, asked.file)};
-  if (!asked.unit.empty()) {
+  if (is_exchange_file(asked.file)) {
+    if (!asked.unit.empty())
+      throw InputError("--unit: this file states its own unit", "leave out --unit");
+    options.unit = "";
+  } else if (!asked.unit.empty()) {
     options.unit = asked.unit;
     options.scale = for_option("--unit", [&] { return metres_in(asked.unit); });
   }
@@ -53,8 +57,7 @@ Answer answer_mesh(const InspectMesh& asked, const Arguments& arguments) {
     throw InputError(error.message(), error.advice(), {asked.file, 0, 0});
   }
   if (!arguments.outs.empty()) {
-    const Scene scene = bodies_scene(found, asked.apart);
-    const Image image = render(scene, View{});
+    const Image image = render_bodies(found, asked.apart);
     for (const std::string& file : arguments.outs) write_png(file, image);
   }
   return {found.passed() ? Exit::yes : Exit::no, found.report() + wrote(arguments.outs),

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 
 #include "elbowroom/bodies/bulge.hpp"
 #include "elbowroom/bodies/fitted_shape.hpp"
@@ -14,21 +15,38 @@
 namespace er {
 namespace {
 
+// By how much padded hulls stand out further.
+double padding(const MeshBody& body) { return std::sqrt(3.0) * body.surface.off; }
+
+// A fitted shape, to hold all that is no further than `by` from it.
+void grow(Shape& shape, double by) {
+  std::visit(Overloaded{[&](Box& box) { box.size.array() += 2.0 * by; },
+                        [&](Sphere& sphere) { sphere.radius += by; },
+                        [&](Capsule& capsule) { capsule.radius += by; },
+                        [&](Cylinder& cylinder) {
+                          cylinder.radius += by;
+                          cylinder.length += 2.0 * by;
+                        },
+                        [](auto&) {}},
+             shape);
+}
+
 void add_hulls(const MeshBody& body, double within, ShapedBody& out) {
   HullSet set = hulls_along(body, {.within = within});
-  for (Hull& hull : set.hulls) out.parts.push_back({.shape = std::move(hull)});
-  out.out = set.bulge.most;
+  for (const Hull& hull : set.hulls) out.parts.push_back({.shape = padded(hull, body.surface.off)});
+  out.out = set.bulge.most + padding(body);
   out.adds = set.bulge.volume;
 }
 
 void add_simplest(const MeshBody& body, double within, const FileOrigin& origin, ShapedBody& out) {
   if (std::optional<FittedShape> fitted = fitted_about(body, within)) {
+    grow(fitted->part.shape, body.surface.off);
     out.parts.push_back(std::move(fitted->part));
-    out.out = fitted->bulge.most;
+    out.out = fitted->bulge.most + padding(body);
     out.adds = fitted->bulge.volume;
     return;
   }
-  Hull hull = hull_in_detail(body.surface.corners, origin);
+  Hull hull = hull_in_detail(body.surface, origin);
   const Bulge bulge = BulgeMeasure(body).of(hull, {.tolerance = 0.05 * within, .bad = within});
   if (bulge.most > within && body.volume > 0.0) return add_hulls(body, within, out);
   if (body.volume > 0.0) out.adds = std::max(0.0, volume(Shape(hull)) - body.volume);
@@ -64,7 +82,7 @@ ShapedBody shapes_of(const MeshBody& body, const ShapeChoice& choice, FileOrigin
   ShapedBody out;
   switch (choice.as) {
     case BodyShape::hull:
-      out.parts.push_back({.shape = hull_in_detail(body.surface.corners, origin)});
+      out.parts.push_back({.shape = hull_in_detail(body.surface, origin)});
       break;
     case BodyShape::mesh:
       out.parts.push_back({.shape = mesh_in_detail(body.surface, false, origin)});

@@ -288,9 +288,12 @@ std::string lines_text(const char* kind, const std::vector<std::string>& lines) 
 }  // namespace
 
 std::string MeshInspection::report() const {
-  std::string out =
-      fmt::format("{}\n  {} mm in all, from [{}] mm, if its unit is {}\n\n", summary(),
-                  mm_text(bodies.high - bodies.low, " by "), mm_text(bodies.low, ", "), asked.unit);
+  std::string out = fmt::format(
+      "{}\n  {} mm in all, from [{}] mm, {}\n", summary(),
+      mm_text(bodies.high - bodies.low, " by "), mm_text(bodies.low, ", "),
+      asked.unit.empty() ? "in the unit that it states" : "if its unit is " + asked.unit);
+  if (bodies.off() > 0.0) out += fmt::format("  {}\n", exact_surfaces_text(bodies.off()));
+  out += "\n";
   out += body_table(*this);
   if (!axes.empty()) out += "\n" + axis_table(axes);
   out += lines_text("wrong", wrong) + lines_text("odd", odd);
@@ -300,8 +303,8 @@ std::string MeshInspection::report() const {
 
 std::string MeshInspection::proposal() const {
   if (proposed.empty()) return {};
-  std::string out =
-      fmt::format("    bodies:\n      file: \"{}\"\n      unit: {}\n", asked.file, asked.unit);
+  std::string out = fmt::format("    bodies:\n      file: \"{}\"\n", asked.file);
+  if (!asked.unit.empty()) out += fmt::format("      unit: {}\n", asked.unit);
   if (placing) {
     const auto to_micrometre = [](double v) {
       return fmt::format("{:.7g} mm", std::round(1e6 * v) * 1e-3 + 0.0);  // and no -0

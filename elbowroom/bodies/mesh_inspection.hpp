@@ -15,7 +15,7 @@ namespace er {
 
 struct MeshInspectionOptions {
   std::string file = {};               ///< as the proposal names it
-  std::string unit = "m";              ///< of the file, in which it was taken,
+  std::string unit = "m";              ///< of the file, in which it was taken; "": it states it
   double scale = 1.0;                  ///< and m per unit of it
   std::optional<double> density = {};  ///< kg/m^3
   std::optional<double> within = {};  ///< m that the simplest shapes may stand out; none: not asked

@@ -101,7 +101,11 @@ Surface collapsed(const Surface& surface, double error) {
                                surface.corners.size(), kStride, 0,
                                static_cast<float>(error / scale), 0U));
 
-  Surface out{.name = surface.name, .corners = {}, .faces = {}, .colour = surface.colour};
+  Surface out{.name = surface.name,
+              .corners = {},
+              .faces = {},
+              .colour = surface.colour,
+              .off = surface.off};
   std::vector<int> number(surface.corners.size(), -1);
   for (std::size_t i = 0; i < left.size(); i += 3) {
     std::array<int, 3> face{};
@@ -146,11 +150,12 @@ Simplified simplified(Surface surface, double detail, bool as_skin) {
 }
 
 Mesh mesh_in_detail(Surface surface, bool is_skin, FileOrigin origin) {
+  const double source_off = surface.off;
   if (!(origin.detail > 0.0))
-    return mesh_of(std::move(surface.corners), std::move(surface.faces), is_skin,
-                   std::move(origin));
+    return mesh_of(std::move(surface.corners), std::move(surface.faces), is_skin, std::move(origin),
+                   source_off);
   Simplified fewer = simplified(std::move(surface), origin.detail, is_skin);
-  const double thickness = fewer.off > 0.0 ? fewer.off + kRounding : 0.0;
+  const double thickness = source_off + (fewer.off > 0.0 ? fewer.off + kRounding : 0.0);
   return mesh_of(std::move(fewer.surface.corners), std::move(fewer.surface.faces), is_skin,
                  std::move(origin), thickness);
 }
@@ -193,8 +198,22 @@ Hull coarser(const Hull& hull, double detail) {
   return hull;
 }
 
-Hull hull_in_detail(std::span<const Vector3> points, FileOrigin origin) {
-  auto data = std::make_shared<HullData>(*coarser(hull_of(points), origin.detail).data);
+Hull padded(const Hull& hull, double by) {
+  if (!(by > 0.0)) return hull;
+  std::vector<Vector3> points;
+  for (const Vector3& corner : hull.data->corners)
+    for (int side = 0; side < 8; ++side)
+      points.emplace_back(corner + by * Vector3((side & 1) != 0 ? 1.0 : -1.0,
+                                                (side & 2) != 0 ? 1.0 : -1.0,
+                                                (side & 4) != 0 ? 1.0 : -1.0));
+  auto data = std::make_shared<HullData>(*hull_of(points).data);
+  data->origin = hull.data->origin;
+  return {data};
+}
+
+Hull hull_in_detail(const Surface& surface, FileOrigin origin) {
+  const Hull hull = padded(hull_of(surface.corners), surface.off);
+  auto data = std::make_shared<HullData>(*coarser(hull, origin.detail).data);
   data->origin = std::move(origin);
   return {data};
 }

@@ -22,7 +22,8 @@ struct Simplified {
 Simplified simplified(Surface surface, double detail, bool as_skin = false);
 
 /// A mesh with the detail that the origin asks for (0: all of it), and as thick as it is off the
-/// surface: so nothing of that sticks out. Throws InputError as mesh_of does.
+/// surface and that is off what it stands for: so nothing of either sticks out. Throws InputError
+/// as mesh_of does.
 Mesh mesh_in_detail(Surface surface, bool is_skin, FileOrigin origin);
 
 /// A convex solid of fewer corners that holds a hull, and stands out of it by no more than `detail`
@@ -30,7 +31,12 @@ Mesh mesh_in_detail(Surface surface, bool is_skin, FileOrigin origin);
 /// that would not have fewer.
 Hull coarser(const Hull& hull, double detail);
 
-/// The hull of points with the detail that the origin asks for. Throws InputError as hull_of does.
-Hull hull_in_detail(std::span<const Vector3> points, FileOrigin origin);
+/// A hull that holds a cube about each corner of another: all that is no further than `by` (m) from
+/// it, and nothing further than sqrt(3) `by`.
+Hull padded(const Hull& hull, double by);
+
+/// The hull of a surface, padded by what that is off what it stands for, with the detail that the
+/// origin asks for. Throws InputError as hull_of does.
+Hull hull_in_detail(const Surface& surface, FileOrigin origin);
 
 }  // namespace er

@@ -48,7 +48,7 @@ std::vector<Surface> hanging_together(const Surface& whole) {
         part.push_back(static_cast<std::size_t>(next));
       }
     std::sort(part.begin(), part.end());  // as in the file
-    Surface one{.name = whole.name, .colour = whole.colour};
+    Surface one{.name = whole.name, .colour = whole.colour, .off = whole.off};
     std::vector<int> used;
     for (const std::size_t face : part) {
       one.faces.push_back(whole.faces[face]);
@@ -214,6 +214,19 @@ Surface MeshBody::outside() const {
   Surface out = surface;
   out.faces.resize(outer_faces);
   return out;
+}
+
+double Bodies::off() const {
+  double out = 0.0;
+  for (const MeshBody& body : list) out = std::max(out, body.surface.off);
+  return out;
+}
+
+std::string exact_surfaces_text(double off) {
+  return fmt::format(
+      "its exact surfaces are up to {:.2g} mm off the triangles that they were laid out in; shapes "
+      "are thicker by that",
+      1e3 * off);
 }
 
 const MeshBody& Bodies::numbered(int number) const {

@@ -31,6 +31,8 @@ struct Bodies {
   Vector3 low = Vector3::Zero();         ///< of the box that holds all
   Vector3 high = Vector3::Zero();
 
+  /// m; no body is further off what it stands for.
+  [[nodiscard]] double off() const;
   /// Throws InputError for a number that is none of theirs.
   [[nodiscard]] const MeshBody& numbered(int number) const;
   /// The outermost of those that hold a body; itself where none does.
@@ -38,6 +40,10 @@ struct Bodies {
   /// Some of them as one surface.
   [[nodiscard]] Surface together(const std::vector<int>& numbers) const;
 };
+
+/// "its exact surfaces are up to 0.05 mm off the triangles that they were laid out in; shapes are
+/// thicker by that": m.
+std::string exact_surfaces_text(double off);
 
 /// Mends a surface (mend) and takes it apart. A body that faces inwards is turned over unless it is
 /// the hollow of another, which then it belongs to. Two that touch at an edge or a face are two.

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <array>
 
+#include "elbowroom/draw/ghosts.hpp"
 #include "elbowroom/kinematics/forward.hpp"
 #include "elbowroom/model/mesh.hpp"
 
@@ -11,6 +12,7 @@ namespace {
 
 const Colour kDescribed{0.93, 0.45, 0.10};
 const Colour kMeasured{0.10, 0.35, 0.85};
+const Colour kBone{0.16, 0.17, 0.20};
 
 // Neighbours in the list are easy to tell apart.
 constexpr std::array<Colour, 8> kColours{{{0.42, 0.55, 0.66},
@@ -38,9 +40,7 @@ Vector3 moved_out(const MeshInspection& inspection, const MeshBody& body, double
          (aside ? outer.size().y() : 0.0) * Vector3::UnitY();
 }
 
-}  // namespace
-
-Scene bodies_scene(const MeshInspection& inspection, double apart) {
+Scene scene_of_bodies(const MeshInspection& inspection, double apart) {
   CellDescription cell;
   for (std::size_t i = 0; i < inspection.bodies.list.size(); ++i) {
     const MeshBody& body = inspection.bodies.list[i];
@@ -58,10 +58,16 @@ Scene bodies_scene(const MeshInspection& inspection, double apart) {
                              .at = Pose::at(moved_out(inspection, body, apart)),
                              .parts = std::move(parts)});
   }
-  Scene scene(Cell::build(cell), {});
-  if (!inspection.arm || apart > 0.0) return scene;
+  return {Cell::build(cell), {}};
+}
+
+double size_of(const MeshInspection& inspection) {
+  return (inspection.bodies.high - inspection.bodies.low).norm();
+}
+
+void add_axes(const MeshInspection& inspection, Scene& scene) {
   const Arm& arm = *inspection.arm;
-  const double size = (inspection.bodies.high - inspection.bodies.low).norm();
+  const double size = size_of(inspection);
   const double radius = 0.0022 * size;
   const std::vector<Pose> at = link_poses(arm, Posture::Zero(arm.dof()));
   for (const AxisFit& fit : inspection.axes) {
@@ -75,7 +81,32 @@ Scene bodies_scene(const MeshInspection& inspection, double apart) {
     const Vector3 along = half * fit.feature->axis;
     scene.add_tube(fit.feature->middle - along, fit.feature->middle + along, kMeasured, radius);
   }
-  return scene;
+}
+
+// From each joint to the next.
+Scene bones_of(const Arm& arm, double radius) {
+  Scene out(Cell::build({}), {});
+  const std::vector<Pose> at = link_poses(arm, Posture::Zero(arm.dof()));
+  for (std::size_t l = 0; l < at.size(); ++l)
+    if (const int parent = arm.links()[l].parent_index; parent >= 0)
+      out.add_tube(at[static_cast<std::size_t>(parent)].position, at[l].position, kBone, radius);
+  return out;
+}
+
+}  // namespace
+
+Image render_bodies(const MeshInspection& inspection, double apart, const RenderOptions& options) {
+  Scene scene = scene_of_bodies(inspection, apart);
+  if (!inspection.arm || apart > 0.0) return render(scene, View{}, options);
+  add_axes(inspection, scene);
+  std::vector<GhostScene> ghosts;
+  if (std::any_of(inspection.axes.begin(), inspection.axes.end(),
+                  [](const AxisFit& fit) { return fit.doubt.has_value(); })) {
+    const double radius = 0.012 * size_of(inspection);
+    ghosts.push_back({bones_of(*inspection.arm, radius), true});
+    ghosts.push_back({bones_of(corrected(*inspection.arm, inspection.axes), radius), false});
+  }
+  return render_with_ghosts(scene, ghosts, View{}, options);
 }
 
 }  // namespace er

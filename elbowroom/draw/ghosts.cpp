@@ -44,6 +44,12 @@ void add(Scene& scene, const Marks& marks) {
   }
 }
 
+Scene together(const Scene& scene, const std::vector<GhostScene>& ghosts) {
+  Scene out = scene;
+  for (const GhostScene& ghost : ghosts) out.add(ghost.scene);
+  return out;
+}
+
 }  // namespace
 
 Image render_with_ghosts(const Cell& cell, const Arm& arm, const Posture& solid,
@@ -51,23 +57,27 @@ Image render_with_ghosts(const Cell& cell, const Arm& arm, const Posture& solid,
                          const RenderOptions& options) {
   Scene scene(cell, postures_with(cell, arm, solid), arm.name());
   add(scene, marks);
-  Scene all = scene;  // what the camera takes in
+  std::vector<GhostScene> seen_through;
   for (const Ghost& ghost : ghosts) {
     for (const Vector3& contact : ghost.contacts) scene.add_ball(contact, 0.014, kWarning);
-    all.add(Scene(cell, postures_with(cell, arm, ghost.posture), arm.name()));
+    seen_through.push_back(
+        {Scene(cell, postures_with(cell, arm, ghost.posture), arm.name()), ghost.warning});
   }
-  const View view = best_view(all);
+  return render_with_ghosts(scene, seen_through, best_view(together(scene, seen_through)), options);
+}
+
+Image render_with_ghosts(const Scene& scene, const std::vector<GhostScene>& ghosts,
+                         const View& view, const RenderOptions& options) {
+  const Scene all = together(scene, ghosts);  // what the camera takes in
   RenderOptions framed = options;
   framed.frame = &all;
   Image picture = render(scene, view, framed);
   const std::vector<float> front = subject_share(scene, view, framed);
   framed.edge_samples = 2;
   framed.light_samples = 2;  // seen through, they need no fine shadows
-  for (const Ghost& ghost : ghosts) {
-    const Scene one(cell, postures_with(cell, arm, ghost.posture), arm.name());
-    blend(picture, render(one, view, framed), subject_share(one, view, framed), front,
-          ghost.warning);
-  }
+  for (const GhostScene& ghost : ghosts)
+    blend(picture, render(ghost.scene, view, framed), subject_share(ghost.scene, view, framed),
+          front, ghost.warning);
   return picture;
 }
 

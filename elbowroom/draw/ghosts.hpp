@@ -1,4 +1,5 @@
-// One posture of an arm drawn solid, others of it faintly, over what is behind them.
+// One posture of an arm drawn solid, others of it faintly, over what is behind them; or anything
+// else so.
 #pragma once
 
 #include <optional>
@@ -34,5 +35,14 @@ struct Marks {
 Image render_with_ghosts(const Cell& cell, const Arm& arm, const Posture& solid,
                          const std::vector<Ghost>& ghosts, const Marks& marks = {},
                          const RenderOptions& options = {});
+
+/// What is seen through; of its scene only what it is about (SceneMesh::subject).
+struct GhostScene {
+  Scene scene;
+  bool warning = false;
+};
+/// A scene, and ghosts that are never in front of what it is about.
+Image render_with_ghosts(const Scene& solid, const std::vector<GhostScene>& ghosts,
+                         const View& view, const RenderOptions& options = {});
 
 }  // namespace er

@@ -376,6 +376,7 @@ class BodiesReader {
                         number, one.shape, 1e3 * one.out, 1e3 * use.shape.within),
             "allow more by within:, or take shape: mesh");
     }
+    if (const double off = bodies_.off(); off > 0.0) note(*file_, exact_surfaces_text(off), "");
     for (const std::string& done : bodies_.mended)
       note(*file_, "it was mended: " + done, "look at it, or mend the file");
   }

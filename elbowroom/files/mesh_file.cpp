@@ -8,6 +8,7 @@
 #include <cctype>
 
 #include "elbowroom/bodies/simplify.hpp"
+#include "elbowroom/files/exchange_file.hpp"
 #include "elbowroom/files/find_file.hpp"
 #include "elbowroom/files/guarded.hpp"
 #include "elbowroom/files/surface_bytes.hpp"
@@ -75,40 +76,47 @@ bool ends_in_one_of(const std::filesystem::path& path, const std::vector<std::st
   return std::find(endings.begin(), endings.end(), ending) != endings.end();
 }
 
-void refuse_exchange_files(const std::filesystem::path& path) {
-  if (is_exchange_file(path))
-    throw InputError(
-        "this is a CAD exchange file of exact surfaces, and what is read here are meshes",
-        "export it as STL, OBJ, PLY, glTF or COLLADA; a deviation of 0.1 mm will do",
-        {path.string(), 0, 0});
+std::vector<Surface> with_points(std::vector<Surface> surfaces) {
+  if (std::all_of(surfaces.begin(), surfaces.end(),
+                  [](const Surface& one) { return one.corners.empty(); }))
+    throw InputError("it has no points");
+  return surfaces;
 }
 
-// The reader of so many formats stumbles over files that are broken, or takes all the memory there
-// is; `read` has it read.
+// The readers of so many formats stumble over files that are broken, or take all the memory there
+// is; `read` makes surfaces.
 template <class Read>
-std::vector<Surface> read_guarded(const std::string& name, std::size_t bytes, Read read) {
-  const GuardLimits limits{.memory = (std::size_t{256} << 20) + 60 * bytes,
-                           .seconds = 3.0 + 1e-6 * static_cast<double>(bytes)};
+std::vector<Surface> read_guarded(const std::string& name, const GuardLimits& limits, Read read) {
   try {
-    return surfaces_of_bytes(guarded(
-        [&] {
-          Assimp::Importer importer;
-          const aiScene* scene = read(importer);
-          if (scene == nullptr || scene->mRootNode == nullptr)
-            throw InputError(importer.GetErrorString(),
-                             "readable are STL, OBJ, PLY, glTF and COLLADA");
-          std::vector<Surface> out;
-          collect(*scene, *scene->mRootNode, aiMatrix4x4(), out);
-          if (std::all_of(out.begin(), out.end(),
-                          [](const Surface& one) { return one.corners.empty(); }))
-            throw InputError("it has no points");
-          return bytes_of(out);
-        },
-        limits));
+    return surfaces_of_bytes(guarded([&] { return bytes_of(with_points(read())); }, limits));
   } catch (const InputError& error) {
     throw InputError(fmt::format("this mesh cannot be read: {}", error.message()), error.advice(),
                      {name, 0, 0});
   }
+}
+
+GuardLimits limits_for_triangles(std::size_t bytes) {
+  return {.memory = (std::size_t{256} << 20) + 60 * bytes,
+          .seconds = 3.0 + 1e-6 * static_cast<double>(bytes)};
+}
+// A line of such a file may stand for a surface of a thousand triangles.
+GuardLimits limits_for_exact_surfaces(std::size_t bytes) {
+  return {.memory = (std::size_t{1} << 30) + 400 * bytes,
+          .seconds = 20.0 + 3e-5 * static_cast<double>(bytes)};
+}
+
+// `load` has the importer read, and gives its scene.
+template <class Load>
+std::vector<Surface> read_triangles(const std::string& name, std::size_t bytes, Load load) {
+  return read_guarded(name, limits_for_triangles(bytes), [&] {
+    Assimp::Importer importer;
+    const aiScene* scene = load(importer);
+    if (scene == nullptr || scene->mRootNode == nullptr)
+      throw InputError(importer.GetErrorString(), "readable are STL, OBJ, PLY, glTF and COLLADA");
+    std::vector<Surface> out;
+    collect(*scene, *scene->mRootNode, aiMatrix4x4(), out);
+    return out;
+  });
 }
 
 // Makes a shape of what is meant of a mesh file, and gives its faults a place.
@@ -130,39 +138,42 @@ auto from_mesh_file(const FileOrigin& from, const Place& place, Make make) {
 }  // namespace
 
 bool is_mesh_file(const std::filesystem::path& path) {
-  return ends_in_one_of(path, {".stl", ".obj", ".ply", ".gltf", ".glb", ".dae"});
-}
-
-bool is_exchange_file(const std::filesystem::path& path) {
-  return ends_in_one_of(path, {".step", ".stp", ".iges", ".igs"});
+  return ends_in_one_of(path, {".stl", ".obj", ".ply", ".gltf", ".glb", ".dae"}) ||
+         is_exchange_file(path);
 }
 
 std::vector<Surface> read_mesh_file(const std::filesystem::path& path, const Vector3& scale) {
-  refuse_exchange_files(path);
+  const std::string name = path.string();
+  if (is_exchange_file(path)) {
+    check_reads_exchange_files(path);
+    if (scale != Vector3::Ones())
+      throw InputError("this file states its own unit, so that it cannot have another",
+                       "leave out its unit", {name, 0, 0});
+  }
   std::error_code none;
   const auto bytes = std::filesystem::file_size(path, none);
-  if (none)
-    throw InputError("this mesh cannot be read: there is no such file", "", {path.string(), 0, 0});
-  std::vector<Surface> out = read_guarded(path.string(), bytes, [&](Assimp::Importer& importer) {
-    return importer.ReadFile(path.string(), 0);
-  });
+  if (none) throw InputError("this mesh cannot be read: there is no such file", "", {name, 0, 0});
+  if (is_exchange_file(path))
+    return read_guarded(name, limits_for_exact_surfaces(bytes),
+                        [&] { return triangles_of_exchange_file(path); });
+  std::vector<Surface> out = read_triangles(
+      name, bytes, [&](Assimp::Importer& importer) { return importer.ReadFile(name, 0); });
   for (Surface& surface : out)
     for (Vector3& corner : surface.corners) corner = corner.cwiseProduct(scale);
   return out;
 }
 
 std::vector<Surface> parse_mesh(std::string_view content, const std::string& name) {
-  refuse_exchange_files(name);
   std::string ending = std::filesystem::path(name).extension().string();
   if (!ending.empty()) ending.erase(0, 1);
-  return read_guarded(name, content.size(), [&](Assimp::Importer& importer) {
+  return read_triangles(name, content.size(), [&](Assimp::Importer& importer) {
     return importer.ReadFileFromMemory(content.data(), content.size(), 0, ending.c_str());
   });
 }
 
 Hull read_hull(const FileOrigin& from, const Place& place) {
-  return from_mesh_file(
-      from, place, [&](const Surface& surface) { return hull_in_detail(surface.corners, from); });
+  return from_mesh_file(from, place,
+                        [&](const Surface& surface) { return hull_in_detail(surface, from); });
 }
 
 Mesh read_mesh(const FileOrigin& from, bool is_skin, const Place& place) {

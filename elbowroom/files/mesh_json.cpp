@@ -98,12 +98,13 @@ std::string json_of(const MeshInspection& inspection) {
     bodies.push_back(body_json(inspection, i));
   std::vector<std::string> axes;
   for (const AxisFit& fit : inspection.axes) axes.push_back(axis_json(fit));
-  Members out{{"unit", json_of(inspection.asked.unit)},
-              {"bodies", fmt::format("[{}]", fmt::join(bodies, ","))},
+  Members out{{"bodies", fmt::format("[{}]", fmt::join(bodies, ","))},
               {"axes", fmt::format("[{}]", fmt::join(axes, ","))},
               {"wrong", json_of(inspection.wrong)},
               {"odd", json_of(inspection.odd)},
               {"proposal", json_of(inspection.proposal())}};
+  if (!inspection.asked.unit.empty()) out.emplace_back("unit", json_of(inspection.asked.unit));
+  if (const double off = inspection.bodies.off(); off > 0.0) out.emplace_back("off", json_of(off));
   if (inspection.placing)
     out.emplace_back("placing", json_object({{"at", json_of(inspection.placing->at)},
                                              {"axes", json_of(inspection.placing->axes)},

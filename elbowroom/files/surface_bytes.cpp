@@ -50,6 +50,7 @@ std::string bytes_of(const std::vector<Surface>& surfaces) {
     out += one.name;
     put(out, std::uint64_t{one.colour.has_value()});
     if (one.colour) put(out, *one.colour);
+    put(out, one.off);
     put(out, std::uint64_t{one.corners.size()});
     for (const Vector3& corner : one.corners)
       for (const double value : corner) put(out, value);
@@ -61,10 +62,11 @@ std::string bytes_of(const std::vector<Surface>& surfaces) {
 
 std::vector<Surface> surfaces_of_bytes(std::string_view bytes) {
   Bytes in(bytes);
-  std::vector<Surface> out(in.count(4 * sizeof(std::uint64_t)));
+  std::vector<Surface> out(in.count(5 * sizeof(std::uint64_t)));
   for (Surface& one : out) {
     one.name = std::string(in.take(in.count(1)));
     if (in.take<std::uint64_t>() != 0) one.colour = in.take<Colour>();
+    one.off = in.take<double>();
     one.corners.resize(in.count(3 * sizeof(double)));
     for (Vector3& corner : one.corners)
       for (double& value : corner) value = in.take<double>();

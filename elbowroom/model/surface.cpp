@@ -50,6 +50,7 @@ int join_corners(Surface& surface) {
 void append(Surface& to, const Surface& more) {
   if (to.name.empty()) to.name = more.name;
   if (!to.colour) to.colour = more.colour;
+  to.off = std::max(to.off, more.off);
   const int first = static_cast<int>(to.corners.size());
   to.corners.insert(to.corners.end(), more.corners.begin(), more.corners.end());
   for (auto face : more.faces) {

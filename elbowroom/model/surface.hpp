@@ -17,6 +17,7 @@ struct Surface {
   std::vector<Vector3> corners = {};
   std::vector<std::array<int, 3>> faces = {};
   std::optional<Colour> colour = {};
+  double off = 0.0;  ///< m; what the triangles stand for is no further from them
 
   [[nodiscard]] const Vector3& corner(int number) const {
     return corners[static_cast<std::size_t>(number)];
@@ -45,7 +46,8 @@ void check_surface(const Surface& surface);
 /// three different ones then; says how many.
 int join_corners(Surface& surface);
 
-/// Adds the triangles of another surface, and takes its name and colour where it has none.
+/// Adds the triangles of another surface, and takes its name and colour where it has none, and how
+/// far it is off where that is more.
 void append(Surface& to, const Surface& more);
 
 /// Each edge once, in the order of its corners.

@@ -8,13 +8,16 @@
 #include <sstream>
 
 #include "elbowroom/base/input_error.hpp"
+#include "elbowroom/draw/bodies_picture.hpp"
 #include "elbowroom/draw/ghosts.hpp"
 #include "elbowroom/draw/plot.hpp"
 #include "elbowroom/draw/render.hpp"
 #include "elbowroom/draw/route_picture.hpp"
 #include "elbowroom/files/cell_file.hpp"
+#include "elbowroom/files/mesh_file.hpp"
 #include "elbowroom/pace/pace.hpp"
 #include "support/cells.hpp"
+#include "support/demo.hpp"
 
 using namespace er;
 namespace fs = std::filesystem;
@@ -35,6 +38,12 @@ std::string content(const fs::path& path) {
 std::array<int, 3> pixel(const Image& image, int x, int y) {
   const auto at = static_cast<std::size_t>(3 * (y * image.width + x));
   return {image.rgb[at], image.rgb[at + 1], image.rgb[at + 2]};
+}
+
+const AxisFit& fit_of_joint(const MeshInspection& found, const std::string& joint) {
+  for (const AxisFit& fit : found.axes)
+    if (fit.joint == joint) return fit;
+  throw std::logic_error("no such joint");
 }
 
 }  // namespace
@@ -189,4 +198,30 @@ TEST_CASE("a route is drawn with ghosts, the tool's path and its tightest place"
   for (int x = 0; x < 320; ++x)
     for (int y = 0; y < 200; ++y) other += pixel(one, x, y) == pixel(both, x, y) ? 0 : 1;
   CHECK(other > 20);
+}
+
+TEST_CASE("where a dimension is in doubt, both arms are seen through the bodies of a mesh") {
+  // The demo arm with its elbow's offset the other way.
+  ArmDescription turned_over = test::demo_cell().arm("teasel").description();
+  for (Link& link : turned_over.links)
+    if (link.name == "forearm") link.joint.origin.position.z() *= -1.0;
+  const auto surfaces = read_mesh_file(DEMO_DIR "/teasel.stl", Vector3::Constant(1e-3));
+  MeshInspection found = inspect_mesh(surfaces, {.arm = Arm::build(turned_over)});
+  REQUIRE(fit_of_joint(found, "forearm_turn").doubt);
+  CHECK(fit_of_joint(found, "forearm_turn").doubt->opposite);
+  const RenderOptions options{.width = 320, .height = 200};
+  const Image with = render_bodies(found, 0.0, options);
+  for (AxisFit& fit : found.axes) fit.doubt.reset();
+  const Image without = render_bodies(found, 0.0, options);
+  int redder = 0;  // as it is described
+  int darker = 0;  // as it would be
+  for (int x = 0; x < 320; ++x)
+    for (int y = 0; y < 200; ++y) {
+      const auto a = pixel(with, x, y), b = pixel(without, x, y);
+      const int red = (a[0] - a[1]) - (b[0] - b[1]);
+      redder += red > 8 ? 1 : 0;
+      darker += red < 4 && a[0] + 15 < b[0] && a[1] + 15 < b[1] ? 1 : 0;
+    }
+  CHECK(redder > 300);
+  CHECK(darker > 100);
 }
