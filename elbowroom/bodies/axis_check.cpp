@@ -7,6 +7,7 @@
 #include <cmath>
 
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/bodies/joint_placing.hpp"
 #include "elbowroom/collision/checked_pairs.hpp"
 #include "elbowroom/kinematics/forward.hpp"
 
@@ -104,17 +105,28 @@ std::vector<AxisFit> check_axes(const std::vector<RoundFeature>& features,
 }
 
 Arm corrected(const Arm& arm, const std::vector<AxisFit>& fits) {
+  const Posture zero = Posture::Zero(arm.dof());
+  std::vector<Pose> at = link_poses(arm, zero);
+  std::vector<Vector3> shift(at.size(), Vector3::Zero());
+  for (std::size_t l = 0; l < at.size(); ++l) {
+    const Link& link = arm.links()[l];
+    if (link.parent_index >= 0) shift[l] = shift[static_cast<std::size_t>(link.parent_index)];
+    const auto fit = std::find_if(fits.begin(), fits.end(), [&](const AxisFit& one) {
+      return one.link == static_cast<int>(l);
+    });
+    if (fit != fits.end() && fit->doubt)
+      shift[l] += (fit->doubt->measured - fit->doubt->described) * fit->doubt->along;
+    if (fit != fits.end() && fit->feature && is_tilted(*fit)) {
+      const Vector3 is = at[l].rotation * link.joint.axis;
+      const Vector3 wanted =
+          is.dot(fit->feature->axis) < 0.0 ? Vector3(-fit->feature->axis) : fit->feature->axis;
+      at[l].rotation = Eigen::Quaterniond::FromTwoVectors(is, wanted) * at[l].rotation;
+    }
+    at[l].position += shift[l];
+  }
   ArmDescription out = arm.description();
   out.stances.clear();
-  const std::vector<Pose> at = link_poses(arm, Posture::Zero(arm.dof()));
-  for (const AxisFit& fit : fits) {
-    const auto link = static_cast<std::size_t>(fit.link);
-    const int parent = arm.links()[link].parent_index;
-    if (!fit.doubt || parent < 0) continue;
-    const Vector3 shift = (fit.doubt->measured - fit.doubt->described) * fit.doubt->along;
-    out.links[link].joint.origin.position +=
-        at[static_cast<std::size_t>(parent)].rotation.transpose() * shift;
-  }
+  out.links = links_placed(arm, zero, at);
   return Arm::build(std::move(out));
 }
 

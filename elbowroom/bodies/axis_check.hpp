@@ -51,7 +51,8 @@ std::vector<AxisFit> check_axes(const std::vector<RoundFeature>& features,
                                 const std::vector<int>& link_of, const Arm& arm,
                                 const AxisCheckOptions& options = {});
 
-/// The arm with the dimensions that are in doubt as they are by the mesh.
+/// The arm with the dimensions that are in doubt as they are by the mesh, and axes that lean turned
+/// as its bores and bosses are; what hangs on an axis that is turned stays where it is.
 Arm corrected(const Arm& arm, const std::vector<AxisFit>& fits);
 
 /// "right", or "6 mm off along z; from shoulder it is 400 mm in the description, 406 mm by the

@@ -59,7 +59,9 @@ Arm bare_arm(const ArmDescription& description, const Pose& mount) {
 std::vector<BodyAdded> add_bodies(ArmDescription& arm, const Bodies& bodies,
                                   const std::vector<BodyUse>& uses, const BodiesOnLinks& options) {
   const Arm bare = bare_arm(arm, {});
-  const std::vector<Pose> at = link_poses(bare, Posture::Zero(bare.dof()));
+  const Posture shown =
+      options.posture.size() > 0 ? options.posture : Posture(Posture::Zero(bare.dof()));
+  const std::vector<Pose> at = link_poses(bare, shown);
   std::vector<BodyAdded> out(bodies.list.size());
   std::vector<Inertial> weights(arm.links.size());
   std::vector<bool> had_none;

@@ -23,6 +23,7 @@ struct BodyUse {
 
 struct BodiesOnLinks {
   Pose at = {};                        ///< of the bodies in the arm's base frame
+  Posture posture = {};                ///< in which the bodies show the arm; empty: at zero
   FileOrigin origin = {};              ///< what the shapes say that they were made from
   std::optional<double> density = {};  ///< kg/m^3: the mass of links that state none
   Colour colour = {};                  ///< of bodies that have none of their own
@@ -36,7 +37,7 @@ struct BodyAdded {
 };
 
 /// Adds each body to the parts of its link, and says what came of it; `uses` has one for each body.
-/// All joints at zero, metres. With a density, links that state no
+/// Metres. With a density, links that state no
 /// mass weigh what their bodies weigh. What is inside of a body of the same link that collides
 /// weighs, but is no part: nothing can meet it. A mass that is stated for a link without parts is
 /// spread over its bodies. Throws InputError for a body that cannot be the shape that is asked for,

@@ -47,6 +47,12 @@ std::vector<Vector3> samples_of(const Surface& surface) {
   return out;
 }
 
+std::vector<std::vector<Vector3>> samples_of(const Bodies& bodies) {
+  std::vector<std::vector<Vector3>> out;
+  for (const MeshBody& body : bodies.list) out.push_back(samples_of(body.surface));
+  return out;
+}
+
 // An arm at zero, as it is mounted: the middle lines of its links, and its joints.
 class Bones {
  public:
@@ -260,8 +266,7 @@ bool goes_on(const std::vector<Vector3>& points, double clearly, int link, const
 std::vector<BodyOnLink> propose_links(const Bodies& bodies, const Arm& arm) {
   const Bones bones(arm);
   const Hanging hanging(bodies, arm.mount().position);
-  std::vector<std::vector<Vector3>> samples;
-  for (const MeshBody& body : bodies.list) samples.push_back(samples_of(body.surface));
+  const std::vector<std::vector<Vector3>> samples = samples_of(bodies);
   const Assignment assignment(bodies, samples, hanging, bones);
   const Assignment::Found found = assignment.find();
   std::vector<BodyOnLink> out(bodies.list.size());
@@ -285,6 +290,12 @@ std::vector<BodyOnLink> propose_links(const Bodies& bodies, const Arm& arm) {
           .body = body.number, .link = out[static_cast<std::size_t>(outer - 1)].link};
     }
   return out;
+}
+
+double link_cost(const Bodies& bodies, const Arm& arm) {
+  const Bones bones(arm);
+  const Hanging hanging(bodies, arm.mount().position);
+  return Assignment(bodies, samples_of(bodies), hanging, bones).find().cost;
 }
 
 }  // namespace er

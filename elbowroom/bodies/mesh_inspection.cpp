@@ -9,12 +9,14 @@
 #include "elbowroom/base/on_all_cores.hpp"
 #include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/bodies/joint_placing.hpp"
 #include "elbowroom/model/hull.hpp"
 
 namespace er {
 namespace {
 
-constexpr double kUnsure = 5e-3;  // m; a proposal that is better by less is a guess
+constexpr double kUnsure = 5e-3;    // m; a proposal that is better by less is a guess
+constexpr double kSameCost = 1e-6;  // m
 
 // The length of the longest way from the mount to the frame of a link.
 double length_of(const Arm& arm) {
@@ -129,7 +131,7 @@ void hold_against(MeshInspection& out, const std::vector<RoundFeature>& features
   out.axes = check_axes(features, links_of(out.proposed), arm);
 }
 
-// One or two dimensions that are wrong explain more than a mesh that lies elsewhere.
+// One or two dimensions that are wrong explain more than a mesh that lies elsewhere,
 bool may_lie_elsewhere(const std::vector<AxisFit>& axes) {
   const auto doubts = std::count_if(axes.begin(), axes.end(),
                                     [](const AxisFit& fit) { return fit.doubt || is_tilted(fit); });
@@ -138,22 +140,70 @@ bool may_lie_elsewhere(const std::vector<AxisFit>& axes) {
   constexpr int kMostBelieved = 2;
   return doubts > kMostBelieved || 2 * unseen >= static_cast<std::ptrdiff_t>(axes.size());
 }
+// but a joint that is turned makes axes lean, or has none of them near anything round.
+bool may_be_turned(const std::vector<AxisFit>& axes) {
+  return may_lie_elsewhere(axes) || std::any_of(axes.begin(), axes.end(), [](const AxisFit& fit) {
+           return !fit.feature || is_tilted(fit);
+         });
+}
+
+std::string posture_text(const Posture& posture, const Arm& arm) {
+  std::string out;
+  for (int k = 0; k < arm.dof(); ++k)
+    if (posture[k] != 0.0)
+      out += fmt::format("{}{} at {}", out.empty() ? "" : ", ", arm.moving_joint(k).name,
+                         text_angle(posture[k]));
+  return out;
+}
+
+std::string placing_text(const MeshPlacing& placing) {
+  return fmt::format("turned by rpy [{}], then moved by [{}] mm", rpy_text(placing.at.rotation),
+                     mm_text(placing.at.position, ", "));
+}
+
+// Of postures that bores cannot tell apart, first the one whose links are where the bodies are.
+void put_likeliest_first(MeshPosture& found, const Bodies& bodies, const Arm& arm) {
+  if (found.postures.size() < 2) return;
+  std::vector<std::pair<double, Posture>> by_cost;
+  for (const Posture& posture : found.postures)
+    by_cost.emplace_back(link_cost(bodies, standing_at(arm, posture)), posture);
+  std::stable_sort(by_cost.begin(), by_cost.end(), [](const auto& a, const auto& b) {
+    return std::llround(a.first / kSameCost) < std::llround(b.first / kSameCost);
+  });
+  for (std::size_t i = 0; i < by_cost.size(); ++i) found.postures[i] = by_cost[i].second;
+}
 
 void hold_against_arm(MeshInspection& out) {
   const std::vector<RoundFeature> features = round_features(out.bodies);
   out.arm = out.asked.arm->mounted_at({});
   hold_against(out, features);
-  if (!may_lie_elsewhere(out.axes)) return;
-  out.placing = placing_on(features, *out.arm);
-  if (!out.placing) return;
-  out.arm = out.arm->mounted_at(out.placing->at.inverse());
+  if (may_lie_elsewhere(out.axes)) out.placing = placing_on(features, *out.arm);
+  if (may_be_turned(out.axes)) out.posture = posture_of(features, *out.arm);
+  if (!out.placing && !out.posture) return;
+  if (out.posture) put_likeliest_first(*out.posture, out.bodies, *out.arm);
+  const std::string name = out.arm->name();
+  const auto missed = [](const auto& found) { return found->axes - found->matched; };
+  if (out.posture && (!out.placing || missed(out.posture) <= missed(out.placing))) {
+    out.wrong.push_back(fmt::format(
+        "the mesh does not show {} at zero: with {} it has bores or bosses on {} of {} axes{}{}",
+        name, posture_text(out.posture->first(), *out.arm), out.posture->matched, out.posture->axes,
+        out.posture->postures.size() > 1
+            ? fmt::format(" (or with {})", posture_text(out.posture->postures[1], *out.arm))
+            : "",
+        out.placing && missed(out.posture) == missed(out.placing)
+            ? fmt::format("; or at zero, all of it {}", placing_text(*out.placing))
+            : ""));
+    out.placing.reset();
+    out.arm = standing_at(*out.arm, out.posture->first());
+  } else {
+    out.wrong.push_back(fmt::format(
+        "the mesh is not in the base frame of {}: {}, it has bores or bosses on {} of {} axes{}",
+        name, placing_text(*out.placing), out.placing->matched, out.placing->axes,
+        out.placing->is_only ? "" : " (and turned otherwise, too)"));
+    out.posture.reset();
+    out.arm = out.arm->mounted_at(out.placing->at.inverse());
+  }
   hold_against(out, features);
-  out.wrong.push_back(fmt::format(
-      "the mesh is not in the base frame of {}: turned by rpy [{}], then moved by [{}] mm, it has "
-      "bores or bosses on {} of {} axes{}",
-      out.arm->name(), rpy_text(out.placing->at.rotation), mm_text(out.placing->at.position, ", "),
-      out.placing->matched, out.placing->axes,
-      out.placing->is_only ? "" : " (and turned otherwise, too)"));
 }
 
 void look_at_axes(MeshInspection& out) {
@@ -313,6 +363,12 @@ std::string MeshInspection::proposal() const {
     out +=
         fmt::format("      at: {{position: [{}, {}, {}], rpy: [{}]}}\n", to_micrometre(at.x()),
                     to_micrometre(at.y()), to_micrometre(at.z()), rpy_text(placing->at.rotation));
+  }
+  if (posture) {
+    std::vector<std::string> values;
+    for (const double value : posture->first())
+      values.push_back(fmt::format("{:.6g} deg", to_deg(1.0) * value));
+    out += fmt::format("      posture: [{}]\n", fmt::join(values, ", "));
   }
   if (asked.within)
     out += fmt::format("      shape: simplest\n      within: {} mm\n", mm_text(*asked.within));

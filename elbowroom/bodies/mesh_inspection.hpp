@@ -10,6 +10,7 @@
 #include "elbowroom/bodies/bulge.hpp"
 #include "elbowroom/bodies/link_proposal.hpp"
 #include "elbowroom/bodies/mesh_placing.hpp"
+#include "elbowroom/bodies/mesh_posture.hpp"
 
 namespace er {
 
@@ -28,8 +29,9 @@ struct MeshInspection {
   std::vector<Inertial> inertials = {};  ///< of each body with a volume, by density (or 1 kg/m^3)
   std::vector<Bulge> bulges = {};        ///< of each body's hull; nothing where it has none
   std::vector<ShapedBody> shaped = {};   ///< the simplest shapes of each, where they were asked for
-  std::optional<Arm> arm = {};           ///< mounted as it stands in the mesh
+  std::optional<Arm> arm = {};           ///< as it stands in the mesh: mount, and posture as zero
   std::optional<MeshPlacing> placing = {};  ///< where the mesh is not in its base frame
+  std::optional<MeshPosture> posture = {};  ///< where the mesh does not show it at zero
   std::vector<BodyOnLink> proposed = {};    ///< for each body; empty without an arm
   std::vector<AxisFit> axes = {};
   std::vector<std::string> wrong = {};  ///< the worst first; empty: the verdict is yes

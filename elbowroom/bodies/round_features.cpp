@@ -6,10 +6,10 @@
 #include <Eigen/LU>
 #include <algorithm>
 #include <cmath>
-#include <numbers>
 #include <optional>
 
 #include "elbowroom/base/symmetric.hpp"
+#include "elbowroom/base/units.hpp"
 #include "elbowroom/bodies/neighbours.hpp"
 
 namespace er {
@@ -206,7 +206,6 @@ class Finder {
   // The full turn less its widest gap between corners; all of it where that is one step.
   [[nodiscard]] double span_of(const std::vector<Eigen::Vector2d>& points,
                                const Eigen::Vector2d& centre) const {
-    constexpr double kTurn = 2.0 * std::numbers::pi;
     std::vector<double> angles;
     for (const Eigen::Vector2d& p : points)
       angles.push_back(std::atan2(p.y() - centre.y(), p.x() - centre.x()));

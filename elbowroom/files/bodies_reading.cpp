@@ -7,11 +7,15 @@
 #include <optional>
 #include <set>
 
+#include "elbowroom/base/units.hpp"
 #include "elbowroom/bodies/axis_check.hpp"
 #include "elbowroom/bodies/bodies_on_links.hpp"
+#include "elbowroom/bodies/joint_placing.hpp"
+#include "elbowroom/bodies/mesh_posture.hpp"
 #include "elbowroom/files/find_file.hpp"
 #include "elbowroom/files/mesh_file.hpp"
 #include "elbowroom/files/reading.hpp"
+#include "elbowroom/kinematics/forward.hpp"
 #include "elbowroom/model/find_named.hpp"
 
 namespace er {
@@ -174,10 +178,10 @@ class BodiesReader {
   BodiesReader(const Node& node, const Colour& colour, ArmDescription& arm,
                std::vector<Note>& notes)
       : node_(node), arm_(arm), notes_(notes) {
-    expect_keys(
-        node, "bodies",
-        {"file", "unit", "at", "axes", "links", "leave_out", "drop_below", "looks_only", "shape",
-         "within", "detail", "looks", "looks_detail", "shapes", "colours", "density"});
+    expect_keys(node, "bodies",
+                {"file", "unit", "at", "posture", "zeros", "axes", "links", "leave_out",
+                 "drop_below", "looks_only", "shape", "within", "detail", "looks", "looks_detail",
+                 "shapes", "colours", "density"});
     file_ = &need(node, "bodies", "file");
     options_.origin.file = as_text(*file_, "a mesh file");
     options_.origin.scale = Vector3::Constant(read_unit(node));
@@ -200,6 +204,7 @@ class BodiesReader {
     try {
       bodies_ = bodies_of(surfaces);
       give_to_links();
+      take_posture();
       take_axes();
       read_shapes();
       read_looks_only();
@@ -252,33 +257,96 @@ class BodiesReader {
            dropped.empty() ? "leave it out" : "nothing is checked against them");
   }
 
+  // In which the file shows the arm.
+  void take_posture() {
+    const Arm arm = bare_arm(arm_, options_.at.inverse());
+    options_.posture = Posture::Zero(arm.dof());
+    const Node* posture = node_.find("posture");
+    if (posture != nullptr) options_.posture = read_posture(*posture, arm);
+    const Node* zeros = node_.find("zeros");
+    if (zeros == nullptr) return;
+    for (const Node& one : as_list(*zeros, "zeros from faces")) take_zero(one, arm);
+  }
+  void take_zero(const Node& node, const Arm& arm) {
+    const char* const kWhat = "a zero from a face";
+    expect_keys(node, kWhat, {"joint", "body", "near", "faces"});
+    const Node& joint = need(node, kWhat, "joint");
+    const Link& link = turning_link(joint, arm);
+    double& entry = options_.posture[link.posture_index];
+    if (entry != 0.0)
+      throw joint.error(fmt::format("posture: says already how far {} is turned, {}",
+                                    link.joint.name, text_angle(entry)),
+                        "write 0 for it there, or leave it out here");
+    const Node& body = need(node, kWhat, "body");
+    FaceAtZero face{.link = static_cast<int>(&link - arm.links().data()),
+                    .body = read_number(body, bodies_)};
+    const Node& near = need(node, kWhat, "near");
+    face.near = as_vector(near, dimension::length, "a point on a face");
+    const Node& faces = need(node, kWhat, "faces");
+    face.faces = as_vector(faces, dimension::number, "where a face looks");
+    if (!(face.faces.norm() > 0.0)) throw faces.error("this direction is of no length");
+    // Directions are meant in the arm's base frame, places in that of the file.
+    face.faces = options_.at.rotation.transpose() * face.faces;
+    const TurnByFace found = [&] {
+      try {
+        return turn_by_face(face, bodies_, arm, options_.posture);
+      } catch (const InputError& error) {
+        throw near.placed(error);
+      }
+    }();
+    constexpr double kFar = 0.017;  // rad
+    if (found.off > kFar)
+      throw faces.error(fmt::format("turned about {} this face comes no nearer to that than {}",
+                                    link.joint.name, text_angle(found.off)),
+                        fmt::format("in the file it looks along [{:.4f}, {:.4f}, {:.4f}]",
+                                    found.normal.x(), found.normal.y(), found.normal.z()));
+    entry = found.turn;
+    note(node,
+         fmt::format("joint {} is at {} in the file, by a face of body {}", link.joint.name,
+                     text_angle(found.turn), face.body),
+         "");
+  }
+  // One that turns on its own.
+  static const Link& turning_link(const Node& node, const Arm& arm) {
+    const std::string name = as_text(node, "a joint");
+    std::vector<std::string> names;
+    for (const Link& link : arm.links()) {
+      if (link.joint.kind != JointKind::revolute || !link.joint.follow.joint.empty()) continue;
+      if (link.joint.name == name) return link;
+      names.push_back(link.joint.name);
+    }
+    throw node.placed(unknown_name("turning joint", name, names));
+  }
+
   // Of joints that are to have their axes where a bore or boss has them.
   void take_axes() {
     const Node* axes = node_.find("axes");
     if (axes == nullptr) return;
     const Arm arm = bare_arm(arm_, options_.at.inverse());
+    const Arm shown = standing_at(arm, options_.posture);
     std::vector<int> link_of;
     for (const BodyUse& use : uses_) link_of.push_back(use.link);
     std::vector<AxisFit> taken;
     for (const AxisFit& fit :
-         chosen_among(check_axes(round_features(bodies_), link_of, arm), *axes))
-      if (fit.doubt) {
+         chosen_among(check_axes(round_features(bodies_), link_of, shown), *axes))
+      if (fit.doubt || is_tilted(fit)) {
         taken.push_back(fit);
         note(*axes,
              fmt::format("joint {} is where the {} has it: {}", fit.joint, fit.feature->text(),
                          text_of(fit)),
              "correct the description, if the mesh is right");
       }
-    const Arm right = corrected(arm, taken);
+    const Arm right = corrected(shown, taken);
+    const std::vector<Link> links =
+        links_placed(arm, options_.posture, link_poses(right, Posture::Zero(right.dof())));
     for (std::size_t l = 0; l < arm_.links.size(); ++l)
-      arm_.links[l].joint.origin = right.links()[l].joint.origin;
+      arm_.links[l].joint.origin = links[l].joint.origin;
   }
   // "all": of those that are near something round.
   static std::vector<AxisFit> chosen_among(std::vector<AxisFit> fits, const Node& axes) {
     if (axes.kind == Node::Kind::scalar) {
       one_of<bool>(axes, "axes of bodies", {"all"}, {true});
       std::erase_if(fits, [](const AxisFit& fit) { return !fit.feature; });
-      for (const AxisFit& fit : fits) check_not_tilted(fit, axes);
       return fits;
     }
     std::vector<std::string> names;
@@ -292,18 +360,10 @@ class BodiesReader {
       if (!fit->feature)
         throw one.error(fmt::format("joint {}: {}", name, text_of(*fit)),
                         "describe its axis, or look at `elbowroom inspect FILE --cell CELL`");
-      check_not_tilted(*fit, one);
       out.push_back(*fit);
     }
     return out;
   }
-  static void check_not_tilted(const AxisFit& fit, const Node& at) {
-    if (is_tilted(fit))
-      throw at.error(
-          fmt::format("joint {}: {}", fit.joint, text_of(fit)),
-          "an axis is moved where the mesh has it, but not turned: describe its direction");
-  }
-
   // By number, which must not be left out, or by a box.
   template <class Use>
   void for_each_meant(const Node& list, Use use) {

@@ -106,10 +106,19 @@ std::string json_of(const MeshInspection& inspection) {
   if (!inspection.asked.unit.empty()) out.emplace_back("unit", json_of(inspection.asked.unit));
   if (const double off = inspection.bodies.off(); off > 0.0) out.emplace_back("off", json_of(off));
   if (inspection.placing)
-    out.emplace_back("placing", json_object({{"at", json_of(inspection.placing->at)},
-                                             {"axes", json_of(inspection.placing->axes)},
-                                             {"matched", json_of(inspection.placing->matched)},
-                                             {"only", yes_or_no(inspection.placing->is_only)}}));
+    out.emplace_back("placing",
+                     json_object({{"at", json_of(inspection.placing->at)},
+                                  {"axes", std::to_string(inspection.placing->axes)},
+                                  {"matched", std::to_string(inspection.placing->matched)},
+                                  {"only", yes_or_no(inspection.placing->is_only)}}));
+  if (const auto& posture = inspection.posture) {
+    std::vector<std::string> postures;
+    for (const Posture& one : posture->postures) postures.push_back(json_of(one));
+    out.emplace_back("posture",
+                     json_object({{"postures", fmt::format("[{}]", fmt::join(postures, ","))},
+                                  {"axes", std::to_string(posture->axes)},
+                                  {"matched", std::to_string(posture->matched)}}));
+  }
   return json_object(out);
 }
 

@@ -238,10 +238,6 @@ TEST_CASE("each format gives the same two bodies") {
 
 TEST_CASE("files that are no meshes, or broken, say so") {
   const Folder folder;
-  CHECK_THAT(fault(folder.write("part.step", "ISO-10303-21;")), Contains("part.step") &&
-                                                                    Contains("CAD exchange file") &&
-                                                                    Contains("export it as STL"));
-  CHECK_THAT(fault(folder.write("PART.IGS", "")), Contains("CAD exchange file"));
   CHECK_THAT(fault(folder.write("empty.stl", "")), Contains("cannot be read"));
   CHECK_THAT(fault(folder.write("words.obj", "once upon a time\n")), !Contains("internal"));
   CHECK_THAT(fault((folder / "none.stl")), Contains("cannot be read"));
