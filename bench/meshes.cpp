@@ -96,7 +96,7 @@ void measure(const char* what, const Surface& surface) {
   fmt::print("  bores and bosses              {:8.1f} ms\n",
              median_ms([&] { round_features(bodies); }));
   fmt::print("  all of inspect                {:8.1f} ms\n",
-             median_ms([&] { static_cast<void>(inspect_mesh(read, {}).report()); }));
+             median_ms([&] { static_cast<void>(inspect_mesh(bodies_of(read), {}).report()); }));
   std::filesystem::remove(path);
 }
 

@@ -32,6 +32,7 @@ struct InspectArguments {
   int rounds = 0;
   std::uint64_t seed = 1;
   bool watch = false;
+  std::vector<std::string> more;  // mesh files
   InspectMesh mesh;
 };
 
@@ -192,6 +193,9 @@ void refuse_beside_mesh(const VerbParser& parser, const InspectArguments& own) {
 }
 
 void refuse_without_mesh(const VerbParser& parser, const InspectArguments& own) {
+  if (!own.more.empty())
+    throw InputError(fmt::format("one cell file at a time: '{}' is one more", own.more.front()),
+                     "only mesh files can be inspected together");
   for (const char* option : {"--unit", "--density", "--within", "--cell", "--apart"})
     if (parser.given(option))
       throw InputError(
@@ -221,6 +225,7 @@ Verb add_inspect(VerbParser parser) {
   parser.flag("--watch", own->watch,
               "do it again at every save in the cell file's folder, with the picture (--out)");
   parser.number("--rounds", own->rounds, "with --watch: end after so many (0: when interrupted)");
+  parser.more("MORE", own->more, "with a mesh file: others of the same arm, from the base outward");
   parser.text("--unit", own->mesh.unit, "of a mesh file: its unit, such as mm (m)");
   parser.text("--density", own->mesh.density, "of a mesh file: what it is made of, 2700 kg/m^3");
   parser.text(
@@ -252,7 +257,12 @@ Verb add_inspect(VerbParser parser) {
             check_endings(own->a, {".png"});
             if (is_mesh_file(own->a.cell)) {
               refuse_beside_mesh(parser, *own);
-              own->mesh.file = own->a.cell;
+              own->mesh.files = own->more;
+              own->mesh.files.insert(own->mesh.files.begin(), own->a.cell);
+              for (const std::string& file : own->more)
+                if (!is_mesh_file(file))
+                  throw InputError(fmt::format("'{}' is no mesh file, as the first is", file),
+                                   "name mesh files alone, and the cell by --cell");
               return answer_mesh(own->mesh, own->a);
             }
             refuse_without_mesh(parser, *own);

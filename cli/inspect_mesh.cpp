@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <filesystem>
 
 #include "elbowroom/base/expression.hpp"
@@ -24,11 +25,26 @@ std::string as_named_from(const std::string& cell, const std::string& file) {
                    .string();
 }
 
+Bodies read_bodies(const std::vector<std::string>& files, double scale) {
+  std::vector<Bodies> out;
+  for (const std::string& file : files) {
+    try {
+      out.push_back(bodies_of(read_mesh_file(file, Vector3::Constant(scale))));
+    } catch (const InputError& error) {
+      if (!error.place().file.empty()) throw;
+      throw InputError(error.message(), error.advice(), {file, 0, 0});
+    }
+  }
+  return joined(out);
+}
+
 }  // namespace
 
 Answer answer_mesh(const InspectMesh& asked, const Arguments& arguments) {
-  MeshInspectionOptions options{.file = as_named_from(asked.cell, asked.file)};
-  if (is_exchange_file(asked.file)) {
+  MeshInspectionOptions options;
+  for (const std::string& file : asked.files)
+    options.files.push_back(as_named_from(asked.cell, file));
+  if (std::all_of(asked.files.begin(), asked.files.end(), is_exchange_file)) {
     if (!asked.unit.empty())
       throw InputError("--unit: this file states its own unit", "leave out --unit");
     options.unit = "";
@@ -45,17 +61,13 @@ Answer answer_mesh(const InspectMesh& asked, const Arguments& arguments) {
     if (!(*options.within > 0.0))
       throw InputError("--within: a distance above zero is expected", "write it like 5mm");
   }
+  Bodies bodies = read_bodies(asked.files, options.scale);
   if (!asked.cell.empty()) {
     const Cell cell = load_cell(asked.cell);
     options.arm = for_option("--arm", [&] { return cell.arm(arguments.arm); });
+    options.given = links_given(bodies, options.files, *options.arm);
   }
-  MeshInspection found;
-  try {
-    found = inspect_mesh(read_mesh_file(asked.file, Vector3::Constant(options.scale)), options);
-  } catch (const InputError& error) {
-    if (!error.place().file.empty()) throw;
-    throw InputError(error.message(), error.advice(), {asked.file, 0, 0});
-  }
+  const MeshInspection found = inspect_mesh(std::move(bodies), options);
   if (!arguments.outs.empty()) {
     const Image image = render_bodies(found, asked.apart);
     for (const std::string& file : arguments.outs) write_png(file, image);

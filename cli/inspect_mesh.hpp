@@ -2,13 +2,14 @@
 #pragma once
 
 #include <string>
+#include <vector>
 
 #include "verb.hpp"
 
 namespace er::cli {
 
 struct InspectMesh {
-  std::string file;
+  std::vector<std::string> files;
   std::string unit;     ///< "": m
   std::string density;  ///< "": none
   std::string within;   ///< "": no shapes are looked for

@@ -26,6 +26,12 @@ VerbParser& VerbParser::texts(const std::string& name, std::vector<std::string>&
   return *this;
 }
 
+VerbParser& VerbParser::more(const std::string& name, std::vector<std::string>& into,
+                             const std::string& help) {
+  app_->add_option(name, into, help)->expected(0, -1)->option_text("TEXT ...");
+  return *this;
+}
+
 VerbParser& VerbParser::number(const std::string& name, int& into, const std::string& help) {
   app_->add_option(name, into, help)->capture_default_str();
   return *this;

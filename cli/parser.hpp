@@ -23,6 +23,9 @@ class VerbParser {
   VerbParser& needed_text(const std::string& name, std::string& into, const std::string& help);
   VerbParser& texts(const std::string& name, std::vector<std::string>& into,
                     const std::string& help);
+  /// What may follow the arguments without a name, any number of them.
+  VerbParser& more(const std::string& name, std::vector<std::string>& into,
+                   const std::string& help);
   VerbParser& number(const std::string& name, int& into, const std::string& help);
   VerbParser& number(const std::string& name, double& into, const std::string& help);
   VerbParser& number(const std::string& name, std::uint64_t& into, const std::string& help);

@@ -37,7 +37,7 @@ ShapedBody shaped(const MeshBody& body, const BodyUse& use, const BodiesOnLinks&
     choice.detail = choice.looks_detail;
     choice.looks_as_mesh = false;
   }
-  ShapedBody out = shapes_of(body, choice, options.origin);
+  ShapedBody out = shapes_of(body, choice, options.origins[static_cast<std::size_t>(body.file)]);
   for (Part& part : out.parts) {
     part.at = in_link * part.at;
     part.colour = use.colour ? *use.colour : body.surface.colour.value_or(options.colour);

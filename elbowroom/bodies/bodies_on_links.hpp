@@ -22,11 +22,11 @@ struct BodyUse {
 };
 
 struct BodiesOnLinks {
-  Pose at = {};                        ///< of the bodies in the arm's base frame
-  Posture posture = {};                ///< in which the bodies show the arm; empty: at zero
-  FileOrigin origin = {};              ///< what the shapes say that they were made from
-  std::optional<double> density = {};  ///< kg/m^3: the mass of links that state none
-  Colour colour = {};                  ///< of bodies that have none of their own
+  Pose at = {};                          ///< of the bodies in the arm's base frame
+  Posture posture = {};                  ///< in which the bodies show the arm; empty: at zero
+  std::vector<FileOrigin> origins = {};  ///< of each file: what shapes say they were made from
+  std::optional<double> density = {};    ///< kg/m^3: the mass of links that state none
+  Colour colour = {};                    ///< of bodies that have none of their own
 };
 
 /// What came of one body.

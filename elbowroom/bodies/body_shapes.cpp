@@ -76,7 +76,7 @@ std::string ShapedBody::text() const {
 }
 
 ShapedBody shapes_of(const MeshBody& body, const ShapeChoice& choice, FileOrigin origin) {
-  origin.bodies = {body.number};
+  origin.bodies = {body.number_in_file};
   FileOrigin whole = origin;
   origin.detail = choice.detail;
   ShapedBody out;

@@ -4,6 +4,9 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
+#include <numeric>
+#include <set>
 
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/base/on_all_cores.hpp"
@@ -100,8 +103,8 @@ void shape_bodies(MeshInspection& out, double within) {
   out.shaped.resize(out.bodies.list.size());
   on_all_cores(out.shaped.size(), {}, "", [&](std::size_t i) {
     try {
-      out.shaped[i] = shapes_of(out.bodies.list[i], {.as = BodyShape::simplest, .within = within},
-                                {.file = out.asked.file});
+      out.shaped[i] =
+          shapes_of(out.bodies.list[i], {.as = BodyShape::simplest, .within = within}, {});
     } catch (const InputError&) {
       // All in one plane; which is said of it anyway.
     }
@@ -119,15 +122,41 @@ std::vector<int> links_of(const std::vector<BodyOnLink>& proposed) {
   return out;
 }
 
+// Where the sure bodies of each of several files sit.
+std::vector<std::set<int>> links_by_file(const MeshInspection& inspection) {
+  std::vector<std::set<int>> out(inspection.asked.files.size());
+  for (std::size_t i = 0; i < inspection.proposed.size(); ++i)
+    if (!is_guess(inspection.proposed[i]))
+      out[static_cast<std::size_t>(inspection.bodies.list[i].file)].insert(
+          inspection.proposed[i].link);
+  return out;
+}
+
+// Which link a body is on that might as well be on two, the rest of its file says, if there are
+// several files.
+void settle_guesses_by_file(MeshInspection& out) {
+  if (out.asked.files.size() < 2) return;
+  const std::vector<std::set<int>> sure = links_by_file(out);
+  for (std::size_t i = 0; i < out.proposed.size(); ++i) {
+    const std::set<int>& links = sure[static_cast<std::size_t>(out.bodies.list[i].file)];
+    BodyOnLink& one = out.proposed[i];
+    if (!is_guess(one) || links.size() != 1) continue;
+    if (one.second == *links.begin()) std::swap(one.link, one.second);
+    if (one.link == *links.begin()) one.second = -1;
+  }
+}
+
 void hold_against(MeshInspection& out, const std::vector<RoundFeature>& features) {
   const Arm& arm = *out.arm;
   out.proposed = propose_links(out.bodies, arm);
+  settle_guesses_by_file(out);
   out.axes = check_axes(features, links_of(out.proposed), arm);
   // A joint that is described elsewhere leads the proposal astray: once more with what was found.
   if (std::none_of(out.axes.begin(), out.axes.end(),
                    [](const AxisFit& fit) { return fit.doubt.has_value(); }))
     return;
   out.proposed = propose_links(out.bodies, corrected(arm, out.axes));
+  settle_guesses_by_file(out);
   out.axes = check_axes(features, links_of(out.proposed), arm);
 }
 
@@ -235,11 +264,81 @@ void look_at_links(MeshInspection& out) {
       out.odd.push_back(fmt::format("no body belongs to link {}", arm.links()[l].name));
 }
 
+// Files that are meant to be links are given from the mount outward.
+void look_at_order(MeshInspection& out) {
+  if (out.asked.files.size() < 2) return;
+  const std::vector<std::set<int>> sure = links_by_file(out);
+  std::vector<int> first(sure.size(), static_cast<int>(out.arm->links().size()));
+  for (std::size_t i = 0; i < out.proposed.size(); ++i) {
+    const auto file = static_cast<std::size_t>(out.bodies.list[i].file);
+    first[file] =
+        std::min(first[file], sure[file].empty() ? out.proposed[i].link : *sure[file].begin());
+  }
+  std::vector<std::size_t> order(sure.size());
+  std::iota(order.begin(), order.end(), std::size_t{0});
+  std::stable_sort(order.begin(), order.end(),
+                   [&](std::size_t a, std::size_t b) { return first[a] < first[b]; });
+  if (std::is_sorted(order.begin(), order.end())) return;
+  std::string names;
+  for (const std::size_t file : order) names += (names.empty() ? "" : ", ") + out.asked.files[file];
+  out.odd.push_back("the files are not in the order of the arm's links, which is: " + names);
+}
+
+// Bodies that the arm has on another link already.
+void look_at_given(MeshInspection& out) {
+  struct Group {
+    std::vector<int> bodies;
+    bool all = true;  // sit on one other link
+    int link = -1;
+  };
+  std::map<int, Group> groups;  // by the link they are on
+  for (std::size_t i = 0; i < out.asked.given.size(); ++i) {
+    const BodyOnLink& one = out.proposed[i];
+    const int given = out.asked.given[i];
+    if (given < 0 || is_guess(one)) continue;
+    Group& group = groups[given];
+    if (one.link == given) {
+      group.all = false;
+      continue;
+    }
+    group.all = group.all && (group.link < 0 || group.link == one.link);
+    group.link = one.link;
+    group.bodies.push_back(one.body);
+  }
+  for (const auto& [given, group] : groups) {
+    if (group.bodies.empty()) continue;
+    if (group.all)
+      out.wrong.push_back(fmt::format("what is given to {} sits where {} is", link_name(out, given),
+                                      link_name(out, group.link)));
+    else
+      for (const int body : group.bodies)
+        out.odd.push_back(
+            fmt::format("{} is given to {}, and sits where {} is", label(out.bodies.numbered(body)),
+                        link_name(out, given),
+                        link_name(out, out.proposed[static_cast<std::size_t>(body - 1)].link)));
+  }
+}
+
 }  // namespace
 
-MeshInspection inspect_mesh(const std::vector<Surface>& surfaces,
-                            const MeshInspectionOptions& options) {
-  MeshInspection out{.asked = options, .bodies = bodies_of(surfaces)};
+std::vector<int> links_given(const Bodies& bodies, const std::vector<std::string>& files,
+                             const Arm& arm) {
+  std::vector<int> out(bodies.list.size(), -1);
+  for (std::size_t l = 0; l < arm.links().size(); ++l)
+    for (const Part& part : arm.links()[l].parts) {
+      const FileOrigin* origin = origin_of(part.shape);
+      if (origin == nullptr) continue;
+      for (const MeshBody& body : bodies.list)
+        if (files[static_cast<std::size_t>(body.file)] == origin->file &&
+            std::find(origin->bodies.begin(), origin->bodies.end(), body.number_in_file) !=
+                origin->bodies.end())
+          out[static_cast<std::size_t>(body.number - 1)] = static_cast<int>(l);
+    }
+  return out;
+}
+
+MeshInspection inspect_mesh(Bodies bodies, const MeshInspectionOptions& options) {
+  MeshInspection out{.asked = options, .bodies = std::move(bodies)};
   for (const MeshBody& body : out.bodies.list) {
     out.inertials.push_back(body.volume > 0.0
                                 ? inertial_within(body.surface.corners, body.surface.faces,
@@ -257,6 +356,8 @@ MeshInspection inspect_mesh(const std::vector<Surface>& surfaces,
   hold_against_arm(out);
   look_at_axes(out);
   look_at_links(out);
+  look_at_order(out);
+  look_at_given(out);
   return out;
 }
 
@@ -329,6 +430,14 @@ std::string axis_table(const std::vector<AxisFit>& axes) {
   return table.text();
 }
 
+// One of several files, all of whose bodies are proposed for the same link.
+bool is_whole_file_on(const MeshInspection& inspection, int file, int link) {
+  if (inspection.asked.files.size() < 2) return false;
+  for (std::size_t i = 0; i < inspection.proposed.size(); ++i)
+    if (inspection.bodies.list[i].file == file && inspection.proposed[i].link != link) return false;
+  return true;
+}
+
 std::string lines_text(const char* kind, const std::vector<std::string>& lines) {
   std::string out = lines.empty() ? "" : "\n";
   for (const std::string& line : lines) out += fmt::format("  {}: {}\n", kind, line);
@@ -353,7 +462,9 @@ std::string MeshInspection::report() const {
 
 std::string MeshInspection::proposal() const {
   if (proposed.empty()) return {};
-  std::string out = fmt::format("    bodies:\n      file: \"{}\"\n", asked.file);
+  const std::string names = fmt::format("\"{}\"", fmt::join(asked.files, "\", \""));
+  std::string out = fmt::format("    bodies:\n      file: {}\n",
+                                asked.files.size() > 1 ? "[" + names + "]" : names);
   if (!asked.unit.empty()) out += fmt::format("      unit: {}\n", asked.unit);
   if (placing) {
     const auto to_micrometre = [](double v) {
@@ -375,12 +486,23 @@ std::string MeshInspection::proposal() const {
   out += "      links:\n";
   std::vector<int> inner;
   for (std::size_t l = 0; l < arm->links().size(); ++l) {
-    std::vector<int> numbers;
-    for (const BodyOnLink& one : proposed)
-      if (one.link == static_cast<int>(l))
-        (bodies.numbered(one.body).inside_of > 0 ? inner : numbers).push_back(one.body);
-    if (!numbers.empty())
-      out += fmt::format("        {}: [{}]\n", arm->links()[l].name, fmt::join(numbers, ", "));
+    std::vector<std::string> names_or_numbers;
+    for (const BodyOnLink& one : proposed) {
+      if (one.link != static_cast<int>(l)) continue;
+      const MeshBody& body = bodies.numbered(one.body);
+      if (is_whole_file_on(*this, body.file, one.link)) {
+        if (body.number_in_file == 1)
+          names_or_numbers.push_back("\"" + asked.files[static_cast<std::size_t>(body.file)] +
+                                     "\"");
+      } else if (body.inside_of > 0) {
+        inner.push_back(one.body);
+      } else {
+        names_or_numbers.push_back(std::to_string(one.body));
+      }
+    }
+    if (!names_or_numbers.empty())
+      out += fmt::format("        {}: [{}]\n", arm->links()[l].name,
+                         fmt::join(names_or_numbers, ", "));
   }
   if (!inner.empty())
     out +=

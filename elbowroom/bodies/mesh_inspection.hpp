@@ -15,12 +15,13 @@
 namespace er {
 
 struct MeshInspectionOptions {
-  std::string file = {};               ///< as the proposal names it
-  std::string unit = "m";              ///< of the file, in which it was taken; "": it states it
-  double scale = 1.0;                  ///< and m per unit of it
-  std::optional<double> density = {};  ///< kg/m^3
+  std::vector<std::string> files = {};  ///< as the proposal names them, in the order of the bodies
+  std::string unit = "m";               ///< of the file, in which it was taken; "": it states it
+  double scale = 1.0;                   ///< and m per unit of it
+  std::optional<double> density = {};   ///< kg/m^3
   std::optional<double> within = {};  ///< m that the simplest shapes may stand out; none: not asked
   std::optional<Arm> arm = {};  ///< all joints at zero, in whose base frame the mesh should be
+  std::vector<int> given = {};  ///< to each body the link that it is on already, if any; -1: none
 };
 
 struct MeshInspection {
@@ -45,8 +46,11 @@ struct MeshInspection {
   [[nodiscard]] std::string proposal() const;
 };
 
-/// Surfaces in metres. Throws InputError as bodies_of does.
-MeshInspection inspect_mesh(const std::vector<Surface>& surfaces,
-                            const MeshInspectionOptions& options);
+/// Metres.
+MeshInspection inspect_mesh(Bodies bodies, const MeshInspectionOptions& options);
+
+/// Of the bodies of these files, the link that parts of an arm put each on; -1: none.
+std::vector<int> links_given(const Bodies& bodies, const std::vector<std::string>& files,
+                             const Arm& arm);
 
 }  // namespace er

@@ -201,6 +201,7 @@ void number_by_size(std::vector<MeshBody>& bodies) {
   for (const std::size_t i : order) {
     MeshBody& body = bodies[i];
     body.number = static_cast<int>(sorted.size()) + 1;
+    body.number_in_file = body.number;
     body.inside_of = number[static_cast<std::size_t>(body.inside_of)];
     if (body.turned || body.hollows > 0) body.health = health_of(body.surface);
     sorted.push_back(std::move(body));
@@ -213,6 +214,23 @@ void number_by_size(std::vector<MeshBody>& bodies) {
 Surface MeshBody::outside() const {
   Surface out = surface;
   out.faces.resize(outer_faces);
+  return out;
+}
+
+Bodies joined(const std::vector<Bodies>& files) {
+  Bodies out = files.front();
+  for (std::size_t f = 1; f < files.size(); ++f) {
+    const int before = static_cast<int>(out.list.size());
+    for (MeshBody body : files[f].list) {
+      body.file = static_cast<int>(f);
+      body.number += before;
+      if (body.inside_of > 0) body.inside_of += before;
+      out.list.push_back(std::move(body));
+    }
+    out.mended.insert(out.mended.end(), files[f].mended.begin(), files[f].mended.end());
+    out.low = out.low.cwiseMin(files[f].low);
+    out.high = out.high.cwiseMax(files[f].high);
+  }
   return out;
 }
 

@@ -10,7 +10,9 @@ namespace er {
 
 /// Triangles that hang together by their edges, with the hollows inside of them.
 struct MeshBody {
-  int number = 0;  ///< from 1, the largest first
+  int number = 0;          ///< from 1, the largest first, one file after the other
+  int file = 0;            ///< which of these
+  int number_in_file = 0;  ///< what it would be alone
   Surface surface = {};
   std::size_t outer_faces = 0;  ///< its first ones; the others are those of its hollows
   SurfaceHealth health = {};
@@ -44,6 +46,10 @@ struct Bodies {
 /// "its exact surfaces are up to 0.05 mm off the triangles that they were laid out in; shapes are
 /// thicker by that": m.
 std::string exact_surfaces_text(double off);
+
+/// The bodies of several files as one list. Those of one file are not looked for inside of those of
+/// another.
+Bodies joined(const std::vector<Bodies>& files);
 
 /// Mends a surface (mend) and takes it apart. A body that faces inwards is turned over unless it is
 /// the hollow of another, which then it belongs to. Two that touch at an edge or a face are two.

@@ -11,6 +11,7 @@
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/collision/checked_pairs.hpp"
 #include "elbowroom/collision/distance.hpp"
+#include "elbowroom/collision/mesh_order.hpp"
 #include "elbowroom/collision/point_distance.hpp"
 #include "elbowroom/kinematics/forward.hpp"
 
@@ -39,6 +40,7 @@ class Checker {
     check_against_the_rest();
     check_axes();
     for (std::size_t i = 0; i < arm_.links().size(); ++i) check_link(i);
+    check_mesh_order();
     check_overlaps_at_zero();
     check_tools();
     return std::move(findings_);
@@ -239,6 +241,25 @@ class Checker {
              fmt::format("its {} lies {:.0f} mm away from it", name_of(part.shape), to_mm(gap)),
              "shapes are placed from the link's own joint: check at:, and the unit", link.place);
     }
+  }
+
+  void check_mesh_order() {
+    const std::optional<MeshOrder> order = better_mesh_order(arm_);
+    if (!order) return;
+    std::string moves;
+    const Link* first = nullptr;
+    for (std::size_t l = 0; l < order->fits.size(); ++l) {
+      const int fits = order->fits[l];
+      if (fits < 0 || fits == static_cast<int>(l)) continue;
+      if (first == nullptr) first = &arm_.links()[l];
+      moves += fmt::format("{}those of {} fit {}", moves.empty() ? "" : ", ", arm_.links()[l].name,
+                           arm_.links()[static_cast<std::size_t>(fits)].name);
+    }
+    find(Severity::wrong, "",
+         fmt::format("its shapes from files lie {:.0f} mm, all together, from the joints of their "
+                     "links, and would lie {:.0f} mm in another order: {}",
+                     to_mm(order->now), to_mm(order->then), moves),
+         "give each link the file that fits it", first->place);
   }
 
   void check_mass(const Link& link, const std::string& subject) {

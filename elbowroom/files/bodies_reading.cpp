@@ -3,9 +3,11 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cctype>
 #include <cmath>
 #include <optional>
 #include <set>
+#include <type_traits>
 
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/bodies/axis_check.hpp"
@@ -55,21 +57,42 @@ int read_number(const Node& node, const Bodies& bodies) {
 
 bool is_box(const Node& node) { return node.kind == Node::Kind::map; }
 
+// Bodies by their number, or all of a file by its name where there are several.
+std::vector<int> read_numbered(const Node& node, const Bodies& bodies,
+                               const std::vector<FileOrigin>& files) {
+  for (std::size_t f = 0; f < files.size() && files.size() > 1; ++f) {
+    if (node.kind != Node::Kind::scalar || node.text != files[f].file) continue;
+    std::vector<int> out;
+    for (const MeshBody& body : bodies.list)
+      if (body.file == static_cast<int>(f)) out.push_back(body.number);
+    return out;
+  }
+  const bool is_word = node.kind == Node::Kind::scalar && !node.text.empty() &&
+                       std::isdigit(static_cast<unsigned char>(node.text[0])) == 0;
+  if (files.size() > 1 && is_word) {
+    std::vector<std::string> names;
+    for (const FileOrigin& file : files) names.push_back(file.file);
+    throw node.placed(unknown_name("mesh file", node.text, names));
+  }
+  return {read_number(node, bodies)};
+}
+
 // Which link each body belongs to, or that it is left out.
 class BodyList {
  public:
-  explicit BodyList(const Bodies& bodies)
-      : bodies_(bodies), link_of_(bodies.list.size(), kNotNamed) {}
+  BodyList(const Bodies& bodies, const std::vector<FileOrigin>& files)
+      : bodies_(bodies), files_(files), link_of_(bodies.list.size(), kNotNamed) {}
 
   void give_numbered(const Node& list, int link, const std::string& to) {
     for (const Node& one : as_list(list, "numbers of bodies")) {
       if (is_box(one)) continue;
-      const int number = read_number(one, bodies_);
-      int& here = link_of(number);
-      if (here != kNotNamed)
-        throw one.error(fmt::format("body {} is given twice, the second time to {}", number, to),
-                        "keep one");
-      here = link;
+      for (const int number : read_numbered(one, bodies_, files_)) {
+        int& here = link_of(number);
+        if (here != kNotNamed)
+          throw one.error(fmt::format("body {} is given twice, the second time to {}", number, to),
+                          "keep one");
+        here = link;
+      }
     }
   }
   // Those that are smaller and were not named.
@@ -120,6 +143,7 @@ class BodyList {
   int& link_of(int number) { return link_of_[static_cast<std::size_t>(number - 1)]; }
 
   const Bodies& bodies_;
+  const std::vector<FileOrigin>& files_;
   std::vector<int> link_of_;
   std::set<int> boxed_;
 };
@@ -183,8 +207,7 @@ class BodiesReader {
                  "drop_below", "looks_only", "shape", "within", "detail", "looks", "looks_detail",
                  "shapes", "colours", "density"});
     file_ = &need(node, "bodies", "file");
-    options_.origin.file = as_text(*file_, "a mesh file");
-    options_.origin.scale = Vector3::Constant(read_unit(node));
+    read_files(read_unit(node));
     options_.colour = colour;
     if (const Node* at = node.find("at")) options_.at = read_pose(*at);
     if (const Node* density = node.find("density")) {
@@ -199,10 +222,14 @@ class BodiesReader {
   }
 
   void run() {
-    const std::vector<Surface> surfaces = read_mesh_file(
-        find_file(options_.origin.file, file_->place.file, file_->place), options_.origin.scale);
-    try {
-      bodies_ = bodies_of(surfaces);
+    std::vector<Bodies> files;
+    for (const FileOrigin& one : options_.origins)
+      files.push_back(in_file(one.file, [&] {
+        return bodies_of(
+            read_mesh_file(find_file(one.file, file_->place.file, file_->place), one.scale));
+      }));
+    bodies_ = joined(files);
+    in_file(names_, [&] {
       give_to_links();
       take_posture();
       take_axes();
@@ -211,21 +238,44 @@ class BodiesReader {
       read_colours();
       added_ = add_bodies(arm_, bodies_, uses_, options_);
       note_what_came();
-    } catch (const InputError& error) {
-      if (error.place().line > 0) throw;
-      throw InputError(fmt::format("mesh '{}': {}", options_.origin.file, error.message()),
-                       error.advice(), file_->place);
-    }
+    });
   }
 
  private:
+  // One name, or a list of them.
+  void read_files(double scale) {
+    const auto add = [&](const Node& node) {
+      options_.origins.push_back(
+          {.file = as_text(node, "a mesh file"), .scale = Vector3::Constant(scale)});
+      const std::string& name = options_.origins.back().file;
+      for (std::size_t i = 0; i + 1 < options_.origins.size(); ++i)
+        if (options_.origins[i].file == name)
+          throw node.error(fmt::format("'{}' is given twice", name), "keep one");
+      names_ += (names_.empty() ? "" : ", ") + name;
+    };
+    if (file_->kind == Node::Kind::scalar) return add(*file_);
+    for (const Node& one : as_list(*file_, "mesh files")) add(one);
+    if (options_.origins.empty()) throw file_->error("no mesh file is named");
+  }
+
+  // Gives errors that have no place the one of the file.
+  template <class Work>
+  std::invoke_result_t<Work> in_file(const std::string& name, Work work) {
+    try {
+      return work();
+    } catch (const InputError& error) {
+      if (error.place().line > 0) throw;
+      throw InputError(fmt::format("mesh '{}': {}", name, error.message()), error.advice(),
+                       file_->place);
+    }
+  }
+
   void note(const Node& at, const std::string& text, const std::string& advice) {
-    notes_.push_back(
-        {at.place, fmt::format("{}, mesh '{}'", arm_.name, options_.origin.file), text, advice});
+    notes_.push_back({at.place, fmt::format("{}, mesh '{}'", arm_.name, names_), text, advice});
   }
 
   void give_to_links() {
-    BodyList list(bodies_);
+    BodyList list(bodies_, options_.origins);
     const Node* left = node_.find("leave_out");
     for (const Node::Entry& entry : links_->entries)
       list.give_numbered(entry.value, link_named(entry, arm_), entry.key);
@@ -372,10 +422,11 @@ class BodiesReader {
         for (const int number : read_boxed(one, bodies_)) use(use_of(number));
         continue;
       }
-      const int number = read_number(one, bodies_);
-      if (use_of(number).link < 0)
-        throw one.error(fmt::format("body {} is left out", number), "take it out here");
-      use(use_of(number));
+      for (const int number : read_numbered(one, bodies_, options_.origins)) {
+        if (use_of(number).link < 0)
+          throw one.error(fmt::format("body {} is left out", number), "take it out here");
+        use(use_of(number));
+      }
     }
   }
   BodyUse& use_of(int number) { return uses_[static_cast<std::size_t>(number - 1)]; }
@@ -447,6 +498,7 @@ class BodiesReader {
   ArmDescription& arm_;
   std::vector<Note>& notes_;
   BodiesOnLinks options_;
+  std::string names_;  // of all files
   ShapeChoice common_;
   Bodies bodies_;
   std::vector<BodyUse> uses_;

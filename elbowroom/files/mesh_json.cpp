@@ -26,7 +26,8 @@ std::string inertia_json(const Matrix3& inertia) {
 
 std::string body_json(const MeshInspection& inspection, std::size_t i) {
   const MeshBody& body = inspection.bodies.list[i];
-  Members out{{"number", json_of(body.number)},
+  Members out{{"number", std::to_string(body.number)},
+              {"file", std::to_string(body.file)},
               {"name", json_of(body.surface.name)},
               {"triangles", json_of(static_cast<double>(body.surface.faces.size()))},
               {"low", vector_json(body.box.low)},
@@ -98,7 +99,8 @@ std::string json_of(const MeshInspection& inspection) {
     bodies.push_back(body_json(inspection, i));
   std::vector<std::string> axes;
   for (const AxisFit& fit : inspection.axes) axes.push_back(axis_json(fit));
-  Members out{{"bodies", fmt::format("[{}]", fmt::join(bodies, ","))},
+  Members out{{"files", json_of(inspection.asked.files)},
+              {"bodies", fmt::format("[{}]", fmt::join(bodies, ","))},
               {"axes", fmt::format("[{}]", fmt::join(axes, ","))},
               {"wrong", json_of(inspection.wrong)},
               {"odd", json_of(inspection.odd)},

@@ -45,8 +45,8 @@ Arm changed_arm(const std::string& link, const Vector3& by) {
 }
 
 MeshInspection inspected(const Arm& arm) {
-  return inspect_mesh(demo_surfaces("teasel.stl"),
-                      {.file = "teasel.stl", .unit = "mm", .scale = 1e-3, .arm = arm});
+  return inspect_mesh(demo_bodies("teasel.stl"),
+                      {.files = {"teasel.stl"}, .unit = "mm", .scale = 1e-3, .arm = arm});
 }
 
 const AxisFit& fit_of(const MeshInspection& inspection, const std::string& joint) {
@@ -170,7 +170,7 @@ TEST_CASE("a body that goes on over a joint is named") {
                      0.34 + 0.43 * along + 0.3 * corner.x());
   }
   surfaces.push_back(one);
-  const MeshInspection found = inspect_mesh(surfaces, {.arm = arm});
+  const MeshInspection found = inspect_mesh(bodies_of(surfaces), {.arm = arm});
   CHECK_FALSE(found.passed());
   bool said = false;
   for (const std::string& text : found.wrong)
@@ -265,8 +265,8 @@ TEST_CASE("a mesh that is not in the base frame of its arm is found to lie elsew
     }
     std::vector<Surface> surfaces = demo_surfaces("teasel.stl");
     for (Surface& surface : surfaces) surface = turned_by(surface, lies);
-    const MeshInspection found =
-        inspect_mesh(surfaces, {.file = "teasel.stl", .unit = "mm", .scale = 1e-3, .arm = arm});
+    const MeshInspection found = inspect_mesh(
+        bodies_of(surfaces), {.files = {"teasel.stl"}, .unit = "mm", .scale = 1e-3, .arm = arm});
     CHECK_FALSE(found.passed());
     REQUIRE(found.placing);
     CHECK(found.placing->matched == found.placing->axes);
@@ -295,7 +295,8 @@ TEST_CASE("a mesh that is not in the base frame of its arm is found to lie elsew
   // Nothing round, no placing.
   const Mesh box = box_mesh({0.1, 0.2, 0.3});
   CHECK_FALSE(
-      inspect_mesh({Surface{.corners = box.data->corners, .faces = box.data->faces}}, {.arm = arm})
+      inspect_mesh(bodies_of({Surface{.corners = box.data->corners, .faces = box.data->faces}}),
+                   {.arm = arm})
           .placing);
 }
 
@@ -328,6 +329,7 @@ TEST_CASE("sizes that speak for another unit") {
   CHECK_THAT(unit_doubt(1044.0, 1.0, arm), Contains("is its unit mm?"));
   CHECK_THAT(unit_doubt(45.0, 1.0, arm), Contains("is its unit mm?"));
   CHECK(unit_doubt(0.02, 1e-3, arm).empty());  // a small part of it
-  const MeshInspection found = inspect_mesh(read_mesh_file(DEMO_DIR "/teasel.stl"), {.unit = "m"});
+  const MeshInspection found =
+      inspect_mesh(bodies_of(read_mesh_file(DEMO_DIR "/teasel.stl")), {.unit = "m"});
   CHECK_THAT(found.summary(), StartsWith("no: it would be "));
 }

@@ -58,8 +58,9 @@ std::vector<Surface> shown_at(const Posture& posture) {
 }
 
 MeshInspection inspected_at(const Posture& posture) {
-  return inspect_mesh(shown_at(posture),
-                      {.file = "posed.obj", .unit = "m", .arm = test::demo_cell().arm("teasel")});
+  return inspect_mesh(
+      bodies_of(shown_at(posture)),
+      {.files = {"posed.obj"}, .unit = "m", .arm = test::demo_cell().arm("teasel")});
 }
 
 }  // namespace
@@ -132,32 +133,18 @@ TEST_CASE("a posture is not found where another reason is simpler") {
   for (Link& link : longer.links)
     if (link.name == "elbow_block") link.joint.origin.position.z() += 0.006;
   const MeshInspection found =
-      inspect_mesh(shown_at(degrees({0, 0, 0, 0, 0, 0})), {.arm = Arm::build(longer)});
+      inspect_mesh(bodies_of(shown_at(degrees({0, 0, 0, 0, 0, 0}))), {.arm = Arm::build(longer)});
   CHECK_FALSE(found.posture);
   CHECK_THAT(found.summary(), StartsWith("no: joint elbow: "));
 }
 
 namespace {
 
-std::string obj_of(const std::vector<Surface>& surfaces) {
-  std::string out;
-  int first = 1;
-  for (const Surface& surface : surfaces) {
-    out += "o " + surface.name + "\n";
-    for (const Vector3& c : surface.corners)
-      out += fmt::format("v {:.17g} {:.17g} {:.17g}\n", c.x(), c.y(), c.z());
-    for (const auto& [a, b, c] : surface.faces)
-      out += fmt::format("f {} {} {}\n", first + a, first + b, first + c);
-    first += static_cast<int>(surface.corners.size());
-  }
-  return out;
-}
-
 // The demo's CAD cell, its mesh shown at a posture, and lines more in its bodies.
 class PosedCell {
  public:
   explicit PosedCell(const Posture& posture) : surfaces_(shown_at(posture)) {
-    folder_.write("posed.obj", obj_of(surfaces_));
+    folder_.write("posed.obj", test::as_obj(surfaces_));
   }
   [[nodiscard]] int number(const std::string& name) const {
     for (const MeshBody& body : bodies_of(surfaces_).list)
@@ -254,7 +241,7 @@ TEST_CASE("an axis that leans is turned as the mesh has it, and nothing after it
   for (Link& link : tilted.links)
     if (link.name == "upper_arm") link.joint.axis = Vector3(0, std::cos(0.02), std::sin(0.02));
   const Arm wrong = Arm::build(tilted);
-  const MeshInspection found = inspect_mesh(shown_at(Posture::Zero(6)), {.arm = wrong});
+  const MeshInspection found = inspect_mesh(bodies_of(shown_at(Posture::Zero(6))), {.arm = wrong});
   const Arm mended = corrected(wrong, found.axes);
   const auto at = link_poses(mended, Posture::Zero(6));
   const auto wanted = link_poses(right, Posture::Zero(6));

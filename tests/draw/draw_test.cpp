@@ -206,7 +206,7 @@ TEST_CASE("where a dimension is in doubt, both arms are seen through the bodies 
   for (Link& link : turned_over.links)
     if (link.name == "forearm") link.joint.origin.position.z() *= -1.0;
   const auto surfaces = read_mesh_file(DEMO_DIR "/teasel.stl", Vector3::Constant(1e-3));
-  MeshInspection found = inspect_mesh(surfaces, {.arm = Arm::build(turned_over)});
+  MeshInspection found = inspect_mesh(bodies_of(surfaces), {.arm = Arm::build(turned_over)});
   REQUIRE(fit_of_joint(found, "forearm_turn").doubt);
   CHECK(fit_of_joint(found, "forearm_turn").doubt->opposite);
   const RenderOptions options{.width = 320, .height = 200};

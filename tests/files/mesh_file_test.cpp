@@ -73,19 +73,6 @@ std::string as_binary_stl(const std::vector<Surface>& surfaces) {
   return out;
 }
 
-std::string as_obj(const std::vector<Surface>& surfaces) {
-  std::string out;
-  int first = 1;
-  for (const Surface& one : surfaces) {
-    out += "o " + one.name + "\n";
-    for (const Vector3& p : one.corners) out += fmt::format("v {} {} {}\n", p.x(), p.y(), p.z());
-    for (const auto& f : one.faces)
-      out += fmt::format("f {} {} {}\n", f[0] + first, f[1] + first, f[2] + first);
-    first += static_cast<int>(one.corners.size());
-  }
-  return out;
-}
-
 std::string as_ply(const std::vector<Surface>& surfaces) {
   Surface whole;
   for (const Surface& one : surfaces) append(whole, one);

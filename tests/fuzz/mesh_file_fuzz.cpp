@@ -14,8 +14,8 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
   if (size == 0) return 0;
   try {
     const std::string_view content(reinterpret_cast<const char*>(data) + 1, size - 1);
-    const auto found =
-        er::inspect_mesh(er::parse_mesh(content, kNames[data[0] % kNames.size()]), {});
+    const auto found = er::inspect_mesh(
+        er::bodies_of(er::parse_mesh(content, kNames[data[0] % kNames.size()])), {});
     static_cast<void>(found.report());
   } catch (const er::InputError&) {
   }

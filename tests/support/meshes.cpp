@@ -1,5 +1,7 @@
 #include "support/meshes.hpp"
 
+#include <fmt/format.h>
+
 #include <Eigen/Geometry>
 #include <cmath>
 #include <numbers>
@@ -105,6 +107,20 @@ Cloud random_cloud(RandomStream& random, const Vector3& half, int count, double 
     points.emplace_back(random.uniform(-half.x(), half.x()), random.uniform(-half.y(), half.y()),
                         random.uniform(-half.z(), half.z()));
   return cloud_of(std::move(points), radius);
+}
+
+std::string as_obj(const std::vector<Surface>& surfaces) {
+  std::string out;
+  int first = 1;
+  for (const Surface& surface : surfaces) {
+    out += "o " + surface.name + "\n";
+    for (const Vector3& c : surface.corners)
+      out += fmt::format("v {:.17g} {:.17g} {:.17g}\n", c.x(), c.y(), c.z());
+    for (const auto& [a, b, c] : surface.faces)
+      out += fmt::format("f {} {} {}\n", first + a, first + b, first + c);
+    first += static_cast<int>(surface.corners.size());
+  }
+  return out;
 }
 
 }  // namespace er::test

@@ -4,6 +4,7 @@
 #include "elbowroom/base/random.hpp"
 #include "elbowroom/model/cloud.hpp"
 #include "elbowroom/model/mesh.hpp"
+#include "elbowroom/model/surface.hpp"
 
 namespace er::test {
 
@@ -20,5 +21,8 @@ Mesh bumpy_mesh(double radius, int triangles);
 Mesh mesh_of_hull(const Hull& hull);
 /// Points spread over a box.
 Cloud random_cloud(RandomStream& random, const Vector3& half, int count, double radius);
+
+/// As an OBJ file, with names, in the surfaces' unit.
+std::string as_obj(const std::vector<Surface>& surfaces);
 
 }  // namespace er::test
