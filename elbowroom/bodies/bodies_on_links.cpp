@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include "elbowroom/base/input_error.hpp"
+#include "elbowroom/base/on_all_cores.hpp"
 #include "elbowroom/kinematics/forward.hpp"
 
 namespace er {
@@ -46,6 +47,31 @@ ShapedBody shaped(const MeshBody& body, const BodyUse& use, const BodiesOnLinks&
   return out;
 }
 
+// What one body is made into, or why it cannot be.
+struct Made {
+  ShapedBody shapes = {};  // empty where nothing can meet it
+  Inertial weight = {};    // in the frame of its link
+  std::optional<InputError> fault = {};
+};
+
+// Each for itself, as that is nearly all of the work.
+std::vector<Made> make_all(const Bodies& bodies, const std::vector<BodyUse>& uses,
+                           const BodiesOnLinks& options, const std::vector<Pose>& at) {
+  std::vector<Made> out(bodies.list.size());
+  on_all_cores(out.size(), {}, "", [&](std::size_t i) {
+    const MeshBody& body = bodies.list[i];
+    if (uses[i].link < 0) return;
+    const Pose in_link = at[static_cast<std::size_t>(uses[i].link)].inverse() * options.at;
+    try {
+      if (!is_hidden(body, bodies, uses)) out[i].shapes = shaped(body, uses[i], options, in_link);
+      if (options.density) out[i].weight = moved(weight_of(body, *options.density), in_link);
+    } catch (const InputError& error) {
+      out[i].fault = error;
+    }
+  });
+  return out;
+}
+
 }  // namespace
 
 Arm bare_arm(const ArmDescription& description, const Pose& mount) {
@@ -66,36 +92,30 @@ std::vector<BodyAdded> add_bodies(ArmDescription& arm, const Bodies& bodies,
   std::vector<Inertial> weights(arm.links.size());
   std::vector<bool> had_none;
   for (const Link& link : arm.links) had_none.push_back(link.parts.empty());
+  const std::vector<Made> made = make_all(bodies, uses, options, at);
   const auto for_each_used = [&](auto&& visit) {
     for (std::size_t i = 0; i < bodies.list.size(); ++i) {
       const BodyUse& use = uses[i];
       if (use.link < 0) continue;
       const auto l = static_cast<std::size_t>(use.link);
-      visit(bodies.list[i], use, arm.links[l], l, out[i]);
+      visit(i, arm.links[l], l);
     }
   };
-  for_each_used([&](const MeshBody& body, const BodyUse& use, Link& link, std::size_t l,
-                    BodyAdded& added) {
-    const Pose in_link = at[l].inverse() * options.at;
-    try {
-      if (!is_hidden(body, bodies, uses)) {
-        ShapedBody shapes = shaped(body, use, options, in_link);
-        added.shape = shapes.text();
-        added.out = shapes.out;
-        for (Part& part : shapes.parts) link.parts.push_back(std::move(part));
-      }
-      if (options.density)
-        weights[l] = joined(weights[l], moved(weight_of(body, *options.density), in_link));
-    } catch (const InputError& error) {
-      throw InputError(fmt::format("body {}: {}", body.number, error.message()), error.advice());
-    }
+  for_each_used([&](std::size_t i, Link& link, std::size_t l) {
+    const Made& one = made[i];
+    if (one.fault)
+      throw InputError(fmt::format("body {}: {}", bodies.list[i].number, one.fault->message()),
+                       one.fault->advice());
+    out[i].shape = one.shapes.text();
+    out[i].out = one.shapes.out;
+    link.parts.insert(link.parts.end(), one.shapes.parts.begin(), one.shapes.parts.end());
+    if (options.density) weights[l] = joined(weights[l], one.weight);
   });
-  for_each_used([&](const MeshBody& body, const BodyUse& use, const Link& link, std::size_t l,
-                    BodyAdded& added) {
-    if (!use.looks_only) return;
+  for_each_used([&](std::size_t i, const Link& link, std::size_t l) {
+    if (!uses[i].looks_only) return;
     std::vector<Part> parts = link.parts;
     for (Part& part : parts) part.at = options.at.inverse() * at[l] * part.at;
-    added.beyond = reach_beyond(body, parts);
+    out[i].beyond = reach_beyond(bodies.list[i], parts);
   });
   for (std::size_t l = 0; l < weights.size(); ++l) {
     Link& link = arm.links[l];

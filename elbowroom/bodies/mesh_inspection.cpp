@@ -339,13 +339,14 @@ std::vector<int> links_given(const Bodies& bodies, const std::vector<std::string
 
 MeshInspection inspect_mesh(Bodies bodies, const MeshInspectionOptions& options) {
   MeshInspection out{.asked = options, .bodies = std::move(bodies)};
-  for (const MeshBody& body : out.bodies.list) {
+  for (const MeshBody& body : out.bodies.list)
     out.inertials.push_back(body.volume > 0.0
                                 ? inertial_within(body.surface.corners, body.surface.faces,
                                                   options.density.value_or(1.0))
                                 : Inertial{});
-    out.bulges.push_back(bulge_of_hull(body));
-  }
+  out.bulges.resize(out.bodies.list.size());
+  on_all_cores(out.bulges.size(), {}, "",
+               [&](std::size_t i) { out.bulges[i] = bulge_of_hull(out.bodies.list[i]); });
   if (options.within) shape_bodies(out, *options.within);
   const double size = (out.bodies.high - out.bodies.low).norm();
   const double like = options.arm ? length_of(*options.arm) : 0.0;

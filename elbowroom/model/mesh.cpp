@@ -46,6 +46,8 @@ class RayCount {
     if (is_unsure_) return std::nullopt;
     return winds_;
   }
+  // It was unsure as the point is on a triangle.
+  [[nodiscard]] bool is_on_surface() const { return is_on_; }
 
  private:
   void look(int index) {
@@ -81,12 +83,14 @@ class RayCount {
     const bool all_left = ab >= 0.0 && bc >= 0.0 && ca >= 0.0;
     const bool all_right = ab <= 0.0 && bc <= 0.0 && ca <= 0.0;
     if (!all_left && !all_right) return;
+    const double ahead = a.dot(b.cross(c));  // times ab + bc + ca
     if (ab == 0.0 || bc == 0.0 || ca == 0.0) {
       is_unsure_ = true;
+      const bool is_along = ab == 0.0 && bc == 0.0 && ca == 0.0;  // the ray is in its plane
+      is_on_ = is_on_ || (ahead == 0.0 && !is_along);
       return;
     }
-    const double ahead = a.dot(b.cross(c)) / (ab + bc + ca);
-    if (ahead > 0.0) winds_ += all_left ? 1 : -1;
+    if (ahead / (ab + bc + ca) > 0.0) winds_ += all_left ? 1 : -1;
   }
 
   static constexpr double kWider = 1e-9;  // m; for the rounding of the boxes' planes
@@ -95,6 +99,7 @@ class RayCount {
   const Vector3& direction_;
   int winds_ = 0;
   bool is_unsure_ = false;
+  bool is_on_ = false;
 };
 
 // The sum of the solid angles at which triangles are seen, in full spheres. A. van Oosterom and J.
@@ -167,8 +172,11 @@ bool encloses(const MeshData& mesh, const Vector3& point) {
   static const std::array<Vector3, 4> kDirections{
       Vector3(0.5377, 0.6231, 0.5681).normalized(), Vector3(-0.4263, 0.7129, -0.5570).normalized(),
       Vector3(0.2887, -0.8153, 0.5019).normalized(), Vector3(0.7743, 0.2341, -0.5879).normalized()};
-  for (const Vector3& direction : kDirections)
-    if (const auto winds = RayCount(mesh, point, direction).find()) return *winds != 0;
+  for (const Vector3& direction : kDirections) {
+    RayCount ray(mesh, point, direction);
+    if (const auto winds = ray.find()) return *winds != 0;
+    if (ray.is_on_surface()) return true;
+  }
   return std::abs(winding_number(mesh, point)) > 0.5;
 }
 

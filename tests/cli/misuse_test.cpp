@@ -28,7 +28,8 @@ TEST_CASE("a misspelt verb, option or argument") {
   refused("where glaze.cell.yaml", "--at is required");
   refused("where", "CELL is required");
   refused("", "elbowroom: no verb is given\n  known: inspect, where, pairs, reach");
-  refused("inspect glaze.cell.yaml more", "'more' is one argument too many");
+  refused("pairs glaze.cell.yaml more", "'more' is one argument too many");
+  refused("inspect glaze.cell.yaml more", "one cell file at a time: 'more' is one more");
   refused("route glaze.cell.yaml --to home --seed x", "--seed");
   refused("route glaze.cell.yaml --to home --seed", "--seed");
 }
