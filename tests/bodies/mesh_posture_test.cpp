@@ -152,10 +152,6 @@ class PosedCell {
     throw std::logic_error("no such body");
   }
   [[nodiscard]] Cell load(const std::string& lines) const {
-    std::ifstream in(DEMO_DIR "/cad.cell.yaml");
-    std::string text((std::istreambuf_iterator<char>(in)), {});
-    const std::size_t from = text.find("      file: teasel.stl");
-    const std::size_t to = text.find("    tools:");
     std::string links;
     for (const auto& [start, link] : kLinkOf) {
       std::vector<int> numbers;
@@ -163,8 +159,7 @@ class PosedCell {
         if (body.surface.name.starts_with(start)) numbers.push_back(body.number);
       links += fmt::format("        {}: [{}]\n", link, fmt::join(numbers, ", "));
     }
-    text.replace(
-        from, to - from,
+    const std::string text = test::cad_cell_with(
         "      file: posed.obj\n      density: 2700 kg/m^3\n" + lines + "      links:\n" + links);
     return load_cell(folder_.write("posed.cell.yaml", text));
   }
@@ -175,7 +170,7 @@ class PosedCell {
 };
 
 void check_same_links(const Arm& arm) {
-  const Arm right = load_cell(DEMO_DIR "/cad.cell.yaml").arm("teasel");
+  const Arm right = test::cad_arm();
   for (std::size_t l = 0; l < right.links().size(); ++l) {
     const Inertial& a = right.links()[l].inertial;
     const Inertial& b = arm.links()[l].inertial;

@@ -185,3 +185,12 @@ TEST_CASE("inspect: a mesh that lies elsewhere is placed, and the proposal holds
   CHECK(placed.exit == 0);
   CHECK_THAT(placed.out, Contains("7 links, 6 moving joints"));
 }
+
+TEST_CASE("inspect: a cable that is in pictures alone is said, with how far it reaches") {
+  const Run run = tool("inspect cad.cell.yaml");
+  CHECK(run.exit == 0);
+  CHECK_THAT(first_line(run.out), Contains("0 wrong, 0 missing, 1 odd"));
+  CHECK_THAT(run.out,
+             Contains("body 20 is in pictures alone, and reaches 65.8 mm beyond what collides of "
+                      "link upper_arm"));
+}

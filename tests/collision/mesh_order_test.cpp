@@ -13,12 +13,10 @@ namespace {
 
 using Catch::Matchers::Contains;
 
-Arm cad_arm() { return load_cell(DEMO_DIR "/cad.cell.yaml").arm("teasel"); }
-
 // With the parts of some links exchanged: those of `order[i].first` go to `order[i].second`, and
 // stay in the place where they are at zero, or in their place in the link.
 Arm reordered(const std::vector<std::pair<std::string, std::string>>& order, bool stays) {
-  const Arm right = cad_arm();
+  const Arm right = test::cad_arm();
   const std::vector<Pose> at = link_poses(right, Posture::Zero(right.dof()));
   ArmDescription out = right.description();
   for (const auto& [of, on] : order) {
@@ -38,7 +36,7 @@ int fit_of(const MeshOrder& order, const Arm& arm, const std::string& link) {
 }  // namespace
 
 TEST_CASE("files that are on their links are left there") {
-  CHECK_FALSE(better_mesh_order(cad_arm()));
+  CHECK_FALSE(better_mesh_order(test::cad_arm()));
   // Arms without shapes from files, too.
   for (const Arm& arm : test::demo_cell().arms()) CHECK_FALSE(better_mesh_order(arm));
 }

@@ -46,11 +46,7 @@ class FilesByLink {
   }
   // The CAD cell with these links and their files.
   [[nodiscard]] Cell load(const std::string& files, const std::string& links) const {
-    std::ifstream in(DEMO_DIR "/cad.cell.yaml");
-    std::string text((std::istreambuf_iterator<char>(in)), {});
-    const std::size_t from = text.find("      file: teasel.stl");
-    text.replace(
-        from, text.find("    tools:") - from,
+    const std::string text = test::cad_cell_with(
         fmt::format("      file: {}\n      density: 2700 kg/m^3\n      links: {}\n", files, links));
     return load_cell(folder_.write("files.cell.yaml", text));
   }
@@ -75,7 +71,7 @@ std::vector<std::string> with_ending(std::vector<std::string> links) {
 TEST_CASE("an arm from a file for each link is the one from a single file") {
   const FilesByLink files;
   const Arm arm = files.load(kFiles, kLinks).arm("teasel");
-  const Arm one = load_cell(DEMO_DIR "/cad.cell.yaml").arm("teasel");
+  const Arm one = test::cad_arm();
   for (std::size_t l = 0; l < one.links().size(); ++l) {
     INFO(one.links()[l].name);
     CHECK(arm.links()[l].inertial.mass == Approx(one.links()[l].inertial.mass).epsilon(1e-5));

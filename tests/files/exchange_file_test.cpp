@@ -13,6 +13,7 @@
 #include "elbowroom/files/cell_file.hpp"
 #include "elbowroom/files/mesh_file.hpp"
 #include "elbowroom/kinematics/forward.hpp"
+#include "support/demo.hpp"
 #include "support/folder.hpp"
 
 namespace er {
@@ -177,12 +178,11 @@ TEST_CASE("an arm is made from exact surfaces as from a mesh") {
   if (!reads_exchange_files()) return;
   const test::Folder folder;
   folder.write("teasel.step", text_of_demo("teasel.step"));
-  std::string cell = text_of_demo("cad.cell.yaml");
-  cell = replaced(replaced(cell, "file: teasel.stl", "file: teasel.step"), "unit: mm\n", "\n");
+  const std::string cell = test::cad_cell_with(test::cad_bodies("file: teasel.step", ""));
   const Cell loaded = load_cell(folder.write("cad.cell.yaml", cell));
   REQUIRE(loaded.notes().size() == 1);
   CHECK_THAT(loaded.notes()[0].text, Contains("mm off the triangles"));
-  const Arm meshed = load_cell(DEMO_DIR "/cad.cell.yaml").arm("teasel");
+  const Arm meshed = test::cad_arm();
   const Arm& exact = loaded.arm("teasel");
   for (std::size_t l = 0; l < meshed.links().size(); ++l) {
     // Cylinders of 24 sides hold 0.99 of what round ones hold.
@@ -191,8 +191,8 @@ TEST_CASE("an arm is made from exact surfaces as from a mesh") {
     CHECK(ratio > 0.985);
   }
   CHECK_THROWS_WITH(
-      load_cell(folder.write("unit.cell.yaml", replaced(text_of_demo("cad.cell.yaml"),
-                                                        "file: teasel.stl", "file: teasel.step"))),
+      load_cell(folder.write("unit.cell.yaml",
+                             test::cad_cell_with(test::cad_bodies("file: teasel.step")))),
       Contains("states its own unit"));
 }
 

@@ -197,6 +197,9 @@ std::string demo_arm(const std::string& bodies) {
   return text.substr(0, begin) + bodies + text.substr(end);
 }
 
+// Without its cable.
+Cell cad_cell() { return Cell::build({.arms = {cad_arm()}}); }
+
 }  // namespace
 
 TEST_CASE("each format gives the same two bodies") {
@@ -334,7 +337,7 @@ TEST_CASE("parts may be single bodies of a file, and are written back so") {
 }
 
 TEST_CASE("an arm made of the bodies of one file stands as the one made of shapes") {
-  const Cell from_cad = load_cell(DEMO_DIR "/cad.cell.yaml");
+  const Cell from_cad = cad_cell();
   const Arm& arm = from_cad.arm("teasel");
   const Arm& shapes = demo_cell().arm("teasel");
   // All parts together are the file as it is, moved to the mount.
@@ -526,7 +529,7 @@ TEST_CASE("an arm's mesh may lie elsewhere than in its base frame") {
           "17, "
           "18, 19], turret: [3, 4], upper_arm: [2, 7, 8, 12], elbow_block: [6, 9], forearm: [5, "
           "13], wrist: [11, 15], flange: [14]}\n")));
-  const Cell straight = load_cell(DEMO_DIR "/cad.cell.yaml");
+  const Cell straight = cad_cell();
   const std::vector<Link>& links = straight.arm("").links();
   for (std::size_t l = 0; l < links.size(); ++l) {
     const std::vector<Part>& parts = moved.arm("").links()[l].parts;
@@ -553,7 +556,7 @@ TEST_CASE("an arm may take its axes from the bores and bosses of its mesh") {
     text.replace(text.find(from), from.size(), to);
     return load_cell(folder.write("arm.cell.yaml", text));
   };
-  const Cell right = load_cell(DEMO_DIR "/cad.cell.yaml");
+  const Cell right = cad_cell();
   const auto places = [](const Cell& cell) {
     const Arm& arm = cell.arm("");
     return link_poses(arm, Posture::Zero(arm.dof()));
