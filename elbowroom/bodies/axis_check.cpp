@@ -76,19 +76,24 @@ std::vector<AxisFit> check_axes(const std::vector<RoundFeature>& features,
     const Axis axis{at[l].position, at[l].rotation * link.joint.axis};
     const int before = link.parent_index < 0 ? -1 : rigid_group(arm, link.parent_index);
     double least = options.furthest;
+    const auto take = [&](const RoundFeature& one) {
+      fit.feature = one;
+      fit.off = axis.square_to(one.middle - axis.point);
+      fit.tilt = angle_between_lines(axis.way, one.axis);
+    };
+    const auto chosen = options.chosen.find(fit.link);
+    if (chosen != options.chosen.end()) take(chosen->second);
     for (const RoundFeature& one : features) {
+      if (chosen != options.chosen.end()) break;
       const int group = group_of(one);
       if (group < 0 || (group != fit.link && group != before)) continue;
-      const double tilt = angle_between_lines(axis.way, one.axis);
-      if (tilt > options.steepest) continue;
+      if (angle_between_lines(axis.way, one.axis) > options.steepest) continue;
       const Vector3 off = axis.square_to(one.middle - axis.point);
       const double left = (off - axis.square_to(shift[l])).norm();
       // Of several about one axis the largest; they come first.
       if (left >= least - 1e-6) continue;
       least = left;
-      fit.feature = one;
-      fit.off = off;
-      fit.tilt = tilt;
+      take(one);
     }
     const Vector3 left = fit.off - axis.square_to(shift[l]);
     if (fit.feature && left.norm() > options.believed_off) {

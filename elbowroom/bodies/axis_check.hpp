@@ -1,6 +1,7 @@
 // The joints of a described arm against the bores and bosses of its meshes.
 #pragma once
 
+#include <map>
 #include <optional>
 #include <string>
 #include <vector>
@@ -36,6 +37,7 @@ struct AxisCheckOptions {
   double believed_tilt = 1e-3;   ///< rad
   double furthest = 0.1;   ///< m; a feature further from where the axis should be is another's
   double steepest = 0.15;  ///< rad
+  std::map<int, RoundFeature> chosen = {};  ///< by link: what its axis is to be, however far off
 };
 
 /// Whether the axis leans by more than is believed.

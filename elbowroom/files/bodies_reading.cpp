@@ -376,9 +376,13 @@ class BodiesReader {
     const Arm shown = standing_at(arm, options_.posture);
     std::vector<int> link_of;
     for (const BodyUse& use : uses_) link_of.push_back(use.link);
+    const std::vector<RoundFeature> features = round_features(bodies_);
+    AxisCheckOptions options;
+    if (axes->kind == Node::Kind::list)
+      for (const Node& one : axes->items)
+        if (one.kind == Node::Kind::map) choose_feature(one, features, shown, options);
     std::vector<AxisFit> taken;
-    for (const AxisFit& fit :
-         chosen_among(check_axes(round_features(bodies_), link_of, shown), *axes))
+    for (const AxisFit& fit : chosen_among(check_axes(features, link_of, shown, options), *axes))
       if (fit.doubt || is_tilted(fit)) {
         taken.push_back(fit);
         note(*axes,
@@ -392,6 +396,34 @@ class BodiesReader {
     for (std::size_t l = 0; l < arm_.links.size(); ++l)
       arm_.links[l].joint.origin = links[l].joint.origin;
   }
+  // {joint: elbow, body: 8, near: [..]}: the bore or boss of this body that is nearest to a point,
+  // else its largest.
+  void choose_feature(const Node& node, const std::vector<RoundFeature>& features, const Arm& arm,
+                      AxisCheckOptions& options) {
+    const char* const kWhat = "an axis from a bore or boss";
+    expect_keys(node, kWhat, {"joint", "body", "near"});
+    const Link& link = turning_link(need(node, kWhat, "joint"), arm);
+    const Node& body = need(node, kWhat, "body");
+    const int number = read_number(body, bodies_);
+    const Node* near = node.find("near");
+    const Vector3 point =
+        near == nullptr ? Vector3(Vector3::Zero()) : as_vector(*near, dimension::length, "a point");
+    const RoundFeature* best = nullptr;
+    const auto off = [&](const RoundFeature& one) {
+      const Vector3 along =
+          std::clamp(one.axis.dot(point - one.middle), -0.5 * one.length, 0.5 * one.length) *
+          one.axis;
+      return std::abs((point - one.middle - along).norm() - one.radius);
+    };
+    for (const RoundFeature& one : features)  // the largest first
+      if (one.body == number && (best == nullptr || (near != nullptr && off(one) < off(*best))))
+        best = &one;
+    if (best == nullptr)
+      throw body.error(fmt::format("body {} has no bore or boss", number),
+                       "`elbowroom inspect FILE --cell CELL` lists those nearest to each axis");
+    options.chosen.emplace(static_cast<int>(&link - arm.links().data()), *best);
+  }
+
   // "all": of those that are near something round.
   static std::vector<AxisFit> chosen_among(std::vector<AxisFit> fits, const Node& axes) {
     if (axes.kind == Node::Kind::scalar) {
@@ -402,7 +434,8 @@ class BodiesReader {
     std::vector<std::string> names;
     for (const AxisFit& fit : fits) names.push_back(fit.joint);
     std::vector<AxisFit> out;
-    for (const Node& one : as_list(axes, "joints")) {
+    for (const Node& entry : as_list(axes, "joints")) {
+      const Node& one = entry.kind == Node::Kind::map ? need(entry, "an axis", "joint") : entry;
       const std::string name = as_text(one, "a joint");
       const auto fit =
           std::find_if(fits.begin(), fits.end(), [&](const AxisFit& f) { return f.joint == name; });

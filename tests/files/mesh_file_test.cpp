@@ -579,6 +579,23 @@ TEST_CASE("an arm may take its axes from the bores and bosses of its mesh") {
       arm_with("      axes: [waist]\n", "elbow_offset: 30 mm above", "elbow_offset: 24 mm above");
   CHECK((places(other)[5].position - places(right)[5].position).norm() == Approx(6e-3));
   CHECK(other.notes().empty());
+  // Too far off to be found by itself, it is chosen by its body.
+  const std::string from = "elbow_offset: 30 mm above";
+  const std::string far = "elbow_offset: 150 mm below";
+  CHECK_THROWS_WITH(arm_with("      axes: [forearm_turn]\n", from, far),
+                    Contains("nothing round is near its axis"));
+  for (const char* entry : {"{joint: forearm_turn, body: 5}",
+                            "{joint: forearm_turn, body: 5, near: [300 mm, 0 mm, 788 mm]}"}) {
+    const Cell chosen = arm_with(fmt::format("      axes: [{}]\n", entry), from, far);
+    CHECK((places(chosen)[5].position - places(right)[5].position).norm() < 1e-5);
+    REQUIRE(chosen.notes().size() == 1);
+    CHECK_THAT(chosen.notes()[0].text, Contains(std::string(entry).find("near") == std::string::npos
+                                                    ? "boss of 88 mm diameter"
+                                                    : "bore of 36 mm diameter"));
+  }
+  CHECK_THROWS_WITH(arm_with("      axes: [{joint: forearm_turn, body: 2}]\n", from, far),
+                    Contains("body 2 has no bore or boss"));
+  CHECK_THROWS_WITH(arm_with("      axes: [{joint: forearm_turn}]\n", from, far), Contains("body"));
   CHECK_THROWS_WITH(arm_with("      axes: [wist]\n", "forearm: 390 mm", "forearm: 390 mm"),
                     Contains("unknown turning joint 'wist'") && Contains("waist"));
   CHECK_THROWS_WITH(arm_with("      axes: some\n", "forearm: 390 mm", "forearm: 390 mm"),
