@@ -14,6 +14,7 @@
 #include "elbowroom/files/route_reading.hpp"
 #include "elbowroom/files/svg_strokes.hpp"
 #include "elbowroom/kinematics/named_frame.hpp"
+#include "elbowroom/route/one_stroke.hpp"
 #include "elbowroom/routine/drawing.hpp"
 
 namespace er {
@@ -512,7 +513,7 @@ class StepReader {
   // A text in the stroke font, or the strokes of an SVG file, on a plane.
   std::vector<Step> read_draw() {
     expect_keys(*move_, "a drawing",
-                with_rotation_keys({"text", "height", "svg", "width", "at", "in", "lift"}));
+                with_rotation_keys({"text", "height", "svg", "width", "at", "in", "lift", "lead"}));
     const Node* text = move_->find("text");
     const Node* svg = move_->find("svg");
     if ((text == nullptr) == (svg == nullptr))
@@ -520,11 +521,27 @@ class StepReader {
                          "write draw: {text: KILN, height: 30 mm, ...} or draw: {svg: mark.svg, "
                          "width: 40 mm, ...}");
     Drawing drawing;
+    if (const Node* lift = move_->find("lift")) {
+      drawing.lift = as_quantity(*lift, dimension::length);
+      if (drawing.lift < 0.0) throw lift->error("a lift is zero or more");
+    }
+    double lead = 0.0;
+    if (const Node* node = move_->find("lead")) {
+      lead = as_quantity(*node, dimension::length);
+      if (!(lead > 0.0)) throw node->error("a lead is longer than zero");
+      if (text == nullptr || drawing.lift > 0.0)
+        throw node->error("lead: is the line before and after a text in one stroke",
+                          "it goes with text: and lift: 0");
+    }
     if (text != nullptr) {
       drawing.name = as_text(*text, "a text");
       const Node& height = need(*move_, "a text that is drawn", "height");
       at_place(*text, [&] {
-        drawing.strokes = text_strokes(drawing.name, as_quantity(height, dimension::length));
+        const double size = as_quantity(height, dimension::length);
+        if (drawing.lift == 0.0)
+          drawing.strokes = {text_in_one_stroke(drawing.name, size, lead)};
+        else
+          drawing.strokes = text_strokes(drawing.name, size);
         return 0;
       });
     } else {
@@ -537,10 +554,6 @@ class StepReader {
       });
     }
     drawing.on = read_piece_place().first;
-    if (const Node* lift = move_->find("lift")) {
-      drawing.lift = as_quantity(*lift, dimension::length);
-      if (drawing.lift < 0.0) throw lift->error("a lift is zero or more");
-    }
     if (step_.of.empty()) step_.of = drawing.name;
     std::vector<Step> steps = steps_of(drawing, static_cast<int>(context_.drawings.size()), step_);
     context_.drawings.push_back(std::move(drawing));

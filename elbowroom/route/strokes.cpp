@@ -6,6 +6,7 @@
 #include <cctype>
 #include <cmath>
 #include <cstdlib>
+#include <iterator>
 #include <limits>
 #include <map>
 #include <numbers>
@@ -22,7 +23,6 @@ constexpr double kCapital = 6.0;   // units of a capital's height in the table
 constexpr double kSpace = 1.6;     // units between two letters
 constexpr double kBlank = 3.0;     // units of a blank
 constexpr double kCorner = 0.35;   // rad
-constexpr double kSameEnd = 5e-5;  // m
 constexpr double kArcStep = 0.13;  // rad from point to point of an arc
 
 // A simple font of strokes, our own: points "x,y", arcs "@cx,cy,rx,ry,from,to" (deg), and ";" where
@@ -117,17 +117,13 @@ std::vector<Stroke> strokes_of(const char* glyph) {
   return out;
 }
 
-std::string place_text(const Point& point) {
-  return fmt::format("({:.1f}, {:.1f}) mm", to_mm(point.x()), to_mm(point.y()));
-}
-
 }  // namespace
 
-std::vector<Stroke> text_strokes(const std::string& text, double height) {
+std::vector<std::vector<Stroke>> letters_of(const std::string& text, double height) {
   if (!(height > 0.0) || !std::isfinite(height))
     throw InputError(fmt::format("letters are higher than zero, found {}", text_length(height)));
   const double scale = height / kCapital;
-  std::vector<Stroke> out;
+  std::vector<std::vector<Stroke>> out;
   double left = 0.0;
   for (const char given : text) {
     const char letter = static_cast<char>(std::toupper(static_cast<unsigned char>(given)));
@@ -140,16 +136,22 @@ std::vector<Stroke> text_strokes(const std::string& text, double height) {
       throw InputError(fmt::format("the stroke font has no '{}'", given),
                        "it has A to Z, 0 to 9, blanks and . - + / '");
     double right = 0.0;
-    for (Stroke& stroke : strokes_of(glyph->second)) {
+    std::vector<Stroke>& strokes = out.emplace_back(strokes_of(glyph->second));
+    for (Stroke& stroke : strokes)
       for (Point& point : stroke) {
         right = std::max(right, point.x());
         point = scale * (point + Point(left, 0.0));
       }
-      out.push_back(std::move(stroke));
-    }
     left += right + kSpace;
   }
   if (out.empty()) throw InputError("there is nothing to write", "give a text with letters in it");
+  return out;
+}
+
+std::vector<Stroke> text_strokes(const std::string& text, double height) {
+  std::vector<Stroke> out;
+  for (std::vector<Stroke>& letter : letters_of(text, height))
+    std::move(letter.begin(), letter.end(), std::back_inserter(out));
   return out;
 }
 
@@ -183,43 +185,6 @@ std::vector<Stroke> smooth_parts(const Stroke& stroke) {
     if (std::abs(turn) > kCorner) out.push_back({stroke[i]});
   }
   return out;
-}
-
-Stroke in_one_stroke(std::vector<Stroke> strokes) {
-  if (strokes.empty()) return {};
-  Stroke whole = std::move(strokes.front());
-  strokes.erase(strokes.begin());
-  while (!strokes.empty()) {
-    bool joined = false;
-    for (std::size_t i = 0; i < strokes.size() && !joined; ++i) {
-      Stroke& next = strokes[i];
-      const auto near = [](const Point& a, const Point& b) { return (a - b).norm() < kSameEnd; };
-      const bool at_end = near(whole.back(), next.front()) || near(whole.back(), next.back());
-      const bool at_front = near(whole.front(), next.front()) || near(whole.front(), next.back());
-      if (!at_end && !at_front) continue;
-      if (!at_end) std::reverse(whole.begin(), whole.end());
-      if (!near(whole.back(), next.front())) std::reverse(next.begin(), next.end());
-      whole.insert(whole.end(), next.begin() + 1, next.end());
-      strokes.erase(strokes.begin() + static_cast<std::ptrdiff_t>(i));
-      joined = true;
-    }
-    if (joined) continue;
-    double least = std::numeric_limits<double>::infinity();
-    Point from = whole.back();
-    Point to = from;
-    for (const Point& end : {whole.front(), whole.back()})
-      for (const Stroke& other : strokes)
-        for (const Point& begin : {other.front(), other.back()})
-          if ((begin - end).norm() < least) {
-            least = (begin - end).norm();
-            from = end;
-            to = begin;
-          }
-    throw InputError(fmt::format("this is not one stroke: there is a gap of {} from {} to {}",
-                                 text_length(least), place_text(from), place_text(to)),
-                     "close it, or let the arm lift between strokes");
-  }
-  return whole;
 }
 
 double distance_to(const std::vector<Stroke>& strokes, const Point& point) {

@@ -14,6 +14,8 @@ using Stroke = std::vector<Eigen::Vector2d>;
 /// line on; small letters are written as capitals. Throws InputError for a character that the font
 /// does not have, and for a height that is not above zero.
 std::vector<Stroke> text_strokes(const std::string& text, double height);
+/// The same letter by letter, without blanks.
+std::vector<std::vector<Stroke>> letters_of(const std::string& text, double height);
 
 /// Moved and scaled so that they are `width` (m) wide, their lower left corner at zero. Throws
 /// InputError for what has no width.
@@ -22,11 +24,6 @@ std::vector<Stroke> fitted(std::vector<Stroke> strokes, double width);
 /// A stroke cut at its corners: where it turns by more than about 20 deg from one point to the
 /// next.
 std::vector<Stroke> smooth_parts(const Stroke& stroke);
-
-/// Strokes that begin or end where others do, put together to one, turned about and taken in
-/// another order where need be. Throws InputError where some are left over, with the place of the
-/// gap.
-Stroke in_one_stroke(std::vector<Stroke> strokes);
 
 /// m, from a point to the nearest place of any stroke.
 double distance_to(const std::vector<Stroke>& strokes, const Eigen::Vector2d& point);

@@ -30,6 +30,7 @@ constexpr double kNearShare = 0.2;        // of the time to get to a start, besi
 constexpr int kMostProofs = 40;
 constexpr double kAtStart = 1e-4;          // m and rad that a start may be off the path
 constexpr double kOtherStart = 0.6;        // rad or m of a joint: well apart from another start
+constexpr double kOtherEnd = 0.3;          // the same of ends
 constexpr int kSmoothings[] = {60, 8, 0};  // rounds: fewer where evened-out turns leave the ranges
 
 }  // namespace
@@ -427,6 +428,12 @@ Reason ToolLadder::how_far(const std::optional<Node>& start) const {
   return cut_short(path_, parameter(last), why);
 }
 
+void ToolLadder::leave_out_end(const Posture& end, double apart) {
+  for (Node& node : rungs_.back().nodes)
+    if ((node.posture - end).cwiseAbs().maxCoeff() < apart) node.blocked = true;
+  work_out(rungs_.size() - 1);
+}
+
 std::vector<Posture> ToolLadder::starts(const Posture& near, std::size_t most) {
   if (!postures_.can() && rungs_.front().nodes.empty()) make_rungs_by_steps(near);
   look_at(0);
@@ -455,6 +462,21 @@ Verdict<ToolCurve> follow_freely(const CellQuery& query, const std::string& tool
   if (freedom.is_none() && freedom.turn.lower == 0.0)
     return follow_tool_path(query, start, tool, path, options);
   return ToolLadder(query, tool, path, freedom, options).curve_from(start);
+}
+
+std::vector<ToolCurve> follow_freely_to_ends(const CellQuery& query, const std::string& tool,
+                                             const ToolPath& path, const ToolFreedom& freedom,
+                                             const Posture& start, std::size_t most,
+                                             const ToolCurveOptions& options) {
+  std::vector<ToolCurve> out;
+  ToolLadder ladder(query, tool, path, freedom, options);
+  while (out.size() < most) {
+    auto curve = ladder.curve_from(start);
+    if (!curve) break;
+    out.push_back(std::move(curve).value());
+    ladder.leave_out_end(out.back().curve.at(out.back().curve.duration()).position, kOtherEnd);
+  }
+  return out;
 }
 
 std::vector<Remedy> ways_to_do_whole(const CellQuery& query, const std::string& tool,

@@ -36,6 +36,9 @@ class ToolLadder {
   Verdict<ToolCurve> curve_from(const Posture& start) { return curve(&start, start); }
   /// The same from wherever it is quickest, getting there from `near` counted in for a part.
   Verdict<ToolCurve> curve_near(const Posture& near) { return curve(nullptr, near); }
+  /// Ways that end within `apart` (rad or m of every joint) of a posture are not looked for any
+  /// more.
+  void leave_out_end(const Posture& end, double apart);
   /// Postures to begin in from which the path can be followed to its end, the quickest first, each
   /// of another branch or well turned from those before; free themselves, the rest not looked at.
   std::vector<Posture> starts(const Posture& near, std::size_t most);
@@ -97,6 +100,13 @@ class ToolLadder {
 Verdict<ToolCurve> follow_freely(const CellQuery& query, const std::string& tool,
                                  const ToolPath& path, const ToolFreedom& freedom,
                                  const Posture& start, const ToolCurveOptions& options = {});
+
+/// The quickest ways to several ends that are well apart from each other, `most` at most; none,
+/// where follow_freely says no.
+std::vector<ToolCurve> follow_freely_to_ends(const CellQuery& query, const std::string& tool,
+                                             const ToolPath& path, const ToolFreedom& freedom,
+                                             const Posture& start, std::size_t most,
+                                             const ToolCurveOptions& options = {});
 
 /// What would let a tool move be done whole that cannot be from `start`: another posture to begin
 /// in, or the turn about the tool's axis left open. Each was solved and proved.

@@ -7,6 +7,7 @@
 
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/kinematics/forward.hpp"
+#include "elbowroom/route/one_stroke.hpp"
 
 namespace er {
 namespace {
@@ -53,7 +54,7 @@ std::vector<Step> steps_of(const Drawing& drawing, int number, const Step& setti
   if (drawing.strokes.empty()) throw InputError("there is nothing to draw");
   if (!(drawing.lift >= 0.0)) throw InputError("a lift is zero or more");
   std::vector<Stroke> strokes = drawing.strokes;
-  if (drawing.lift == 0.0) strokes = {in_one_stroke(std::move(strokes))};
+  if (drawing.lift == 0.0 && strokes.size() > 1) strokes = {in_one_stroke(strokes)};
   for (const Stroke& stroke : strokes)
     if (length_of({stroke}) < 1e-5) throw InputError("a stroke is a single point", "leave it out");
   std::vector<Step> out;

@@ -19,8 +19,13 @@ namespace {
 
 constexpr int kMostAttempts = 8;   // to plan a stretch anew when nothing goes on from its end
 constexpr int kMostFailures = 16;  // of one stretch, after which nothing more is tried
-// States that are gone on from after each step: few at first, more when those do not do.
-constexpr std::size_t kWidths[] = {24, 96, 384};
+// How many states are gone on from after each step, and how many ends of a tool move that leaves
+// something open: few at first, more when those do not do.
+struct Breadth {
+  std::size_t width;
+  std::size_t ends;
+};
+constexpr Breadth kBreadths[] = {{24, 1}, {96, 1}, {384, 1}, {96, 4}};
 
 // The cell as it is found, and what has to be kept beside every clearance.
 struct FoundCell {
@@ -220,9 +225,12 @@ class RoutinePlanner {
     }
     Situations situations(query_of(world, stretch.arm));
     StepPlanner planner(situations, routine_, out_.starts[stretch.arm], found_.more);
-    for (const std::size_t width : kWidths) {
-      Section section(planner, routine_, stretch.steps, {world.postures[stretch.arm], 0}, width,
-                      options_, supervision_);
+    bool is_narrowed = true;
+    for (const Breadth& breadth : kBreadths) {
+      if (breadth.ends == 1 ? !is_narrowed : !leaves_something_open(stretch)) continue;
+      planner.take_ends(breadth.ends);
+      Section section(planner, routine_, stretch.steps, {world.postures[stretch.arm], 0},
+                      breadth.width, options_, supervision_);
       const auto after = [&](const Section::Planned& planned) {
         World next{situations.cell(planned.end.situation), world.postures};
         next.postures[stretch.arm] = planned.end.posture;
@@ -230,10 +238,18 @@ class RoutinePlanner {
         return plan_from(stretch.next, next);
       };
       if (plan_through(stretch, world, section, after)) return true;
-      if (deepest_ && deepest_->step == number) deepest_->width = width;
-      if (!section.is_narrowed() || given_up_ || supervision_.stop.stop_requested()) break;
+      if (deepest_ && deepest_->step == number) deepest_->breadth = breadth;
+      if (given_up_ || supervision_.stop.stop_requested()) break;
+      is_narrowed = section.is_narrowed();
     }
     return false;
+  }
+
+  [[nodiscard]] bool leaves_something_open(const Stretch& stretch) const {
+    return std::any_of(stretch.steps.begin(), stretch.steps.end(), [&](int number) {
+      const Step& step = routine_.steps[static_cast<std::size_t>(number)];
+      return is_tool_move(step.action) && !step.freedom.is_none();
+    });
   }
 
   // What stopped it furthest on, in full. Finding out what would help takes longer than to plan, so
@@ -251,8 +267,9 @@ class RoutinePlanner {
       } else {
         Situations situations(query_of(world, stretch.arm));
         StepPlanner planner(situations, routine_, out_.starts[stretch.arm], found_.more);
+        planner.take_ends(deepest_->breadth.ends);
         Section section(planner, routine_, stretch.steps, {world.postures[stretch.arm], 0},
-                        deepest_->width, options_, supervision_);
+                        deepest_->breadth.width, options_, supervision_);
         if (!section.plan()) out = section.why_not();
       }
     }
@@ -305,7 +322,7 @@ class RoutinePlanner {
   // The no of the stretch that is furthest on counts.
   void note(std::size_t first, const World& world, const Reason& reason) {
     if (deepest_ && first < deepest_->step) return;
-    deepest_ = Failure{first, world, holding_, kWidths[0], reason};
+    deepest_ = Failure{first, world, holding_, kBreadths[0], reason};
   }
 
   const FoundCell& found_;
@@ -322,7 +339,7 @@ class RoutinePlanner {
     std::size_t step = 0;  // the first of the stretch
     World world;
     std::vector<Condition> holding;
-    std::size_t width = 0;
+    Breadth breadth = kBreadths[0];
     Reason reason;
   };
   std::optional<Failure> deepest_;

@@ -19,9 +19,11 @@
 namespace er {
 namespace {
 
-constexpr std::size_t kMostWays = 32;    // of one goal, the best
-constexpr double kThere = 1e-9;          // rad or m: the arm is there already
-constexpr double kSamePosture = 1e-6;    // rad or m: two ways come to the same
+constexpr std::size_t kMostWays = 32;  // of one goal, the best
+constexpr double kThere = 1e-9;        // rad or m: the arm is there already
+constexpr double kSamePosture =
+    1e-10;                        // rad or m: two ways come to the same, and motions may meet there
+constexpr double kNearEnd = 0.3;  // rad or m: of ends among which one will do
 constexpr double kAtPiece = 1e-3;        // m that the tool may be off a grasp
 constexpr double kTurnedAtPiece = 0.02;  // rad
 
@@ -227,11 +229,28 @@ class StepExpansion {
   void add_freely(int from, RoutineState state, const ToolPath& path) {
     const std::vector<MeantContact> contacts = meant(state, state.posture);
     const CellQuery& query = situations_.query(state.situation, contacts);
-    auto curve = follow_freely(query, tool_.name, path, step_.freedom, state.posture,
-                               {.clearance = clearance()});
+    const ToolCurveOptions options{.clearance = clearance()};
+    if (planner_.ends_ > 1) {
+      std::vector<ToolCurve> curves = follow_freely_to_ends(query, tool_.name, path, step_.freedom,
+                                                            state.posture, planner_.ends_, options);
+      for (std::size_t i = 0; i < curves.size(); ++i)
+        add_curve(from, state, std::move(curves[i]), contacts, i > 0);
+      if (!curves.empty()) return;
+    }
+    auto curve = follow_freely(query, tool_.name, path, step_.freedom, state.posture, options);
     if (!curve) return refuse(from, curve.reason());
-    auto kept = std::make_shared<const ToolCurve>(std::move(curve).value());
+    add_curve(from, std::move(state), std::move(curve).value(), contacts, false);
+  }
+  // `if_new`: not where some way ends nearby already.
+  void add_curve(int from, RoutineState state, ToolCurve curve,
+                 const std::vector<MeantContact>& contacts, bool if_new) {
+    auto kept = std::make_shared<const ToolCurve>(std::move(curve));
     state.posture = kept->curve.at(kept->curve.duration()).position;
+    if (if_new && std::any_of(out_.after.begin(), out_.after.end(), [&](const RoutineState& other) {
+          return other.situation == state.situation &&
+                 furthest(other.posture, state.posture) < kNearEnd;
+        }))
+      return;
     add(from, std::move(state), kept->path);
     StepMove& move = out_.moves.back();
     move.meant = contacts;

@@ -60,6 +60,10 @@ class StepPlanner {
   StepPlanner(Situations& situations, const Routine& routine, const Posture& start, double more)
       : situations_(situations), routine_(routine), start_(start), more_(more) {}
 
+  /// Of tool moves that leave something open: the quickest way alone (1, as it begins), or others,
+  /// too, that end well apart from it.
+  void take_ends(std::size_t most) { ends_ = most; }
+
   /// All ways to go on from states that are one step after the other.
   StepWays ways_of(const Step& step, const std::vector<RoutineState>& before);
   /// How hard free moves are looked for.
@@ -100,6 +104,7 @@ class StepPlanner {
   const Routine& routine_;
   Posture start_;
   double more_;
+  std::size_t ends_ = 1;
 };
 
 }  // namespace er

@@ -85,6 +85,46 @@ TEST_CASE("an arm that cannot lift paints the mark in one stroke") {
   }
 }
 
+TEST_CASE("an arm that cannot lift paints a word in one stroke, whichever way it has to be held") {
+  const Cell cell = load_cell(DEMO_DIR "/tile.cell.yaml");
+  const CellQuery query(cell, "sedge");
+  const auto check = [&](const Routine& routine) {
+    const auto plan = plan_routine(query, routine);
+    REQUIRE(plan);
+    CHECK(rehearse(cell, *plan, {.rate = 200.0}).passed());
+    const DrawnError error = drawn_error(*plan, 0);
+    CHECK(error.worst < 2e-4);
+    CHECK(error.left_out < 2e-4);
+    return error.length;
+  };
+  // From the letters' measures: K both arms and what of the stem is above them twice, I twice, L
+  // its stem twice, N the last leg twice; lines between and beside them.
+  const double unit = 0.004;
+  const double k = 6 + 3.6 + std::hypot(3.8, 3.6) * 2 - std::hypot(1.3, 1.2) + std::hypot(2.7, 3.6);
+  const double letters = k + 12 + 12 + 3.2 + 6 + std::hypot(4.0, 6.0) + 12;
+  const double length = check(load_routine(DEMO_DIR "/word.routine.yaml", cell));
+  CHECK(length == Approx((letters + 3 * 1.6) * unit + 2 * 0.036).epsilon(0.02));
+  // In other places the quickest end of one stroke is no way to begin the next.
+  constexpr int kPlaces[][2] = {{14, -30}, {28, 20}};
+  for (const auto& [height, at] : kPlaces) {
+    if (kSanitized && height > 14) continue;
+    check(parse_routine(
+        fmt::format("elbowroom: routine/1\nclearance: 2 mm\nsteps:\n  - draw: {{text: KILN, "
+                    "height: {} mm, lead: 36 mm, in: tile_face, at: [-31 mm, {} mm, 0], lift: "
+                    "0}}\n    leave: {{turn: free}}\n    touch: [[sedge.brush, tile]]\n",
+                    height, at),
+        "word", cell));
+  }
+  const auto refused = [&](const std::string& draw, const std::string& why) {
+    CHECK_THROWS_WITH(parse_routine("elbowroom: routine/1\nclearance: 2 mm\nsteps:\n  - draw: {" +
+                                        draw + ", in: tile_face, at: [0, 0, 0]}\n",
+                                    "word", cell),
+                      Contains(why));
+  };
+  refused("text: KILN, height: 20 mm, lead: 10 mm, lift: 5 mm", "lead: is the line before");
+  refused("text: KILN, height: 20 mm, lead: 0 mm, lift: 0", "a lead is longer than zero");
+}
+
 TEST_CASE("a trace is given as a table or as the one stroke of an SVG file") {
   const Cell cell = load_cell(DEMO_DIR "/tile.cell.yaml");
   const Folder folder;
