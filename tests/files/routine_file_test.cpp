@@ -210,6 +210,10 @@ TEST_CASE("traces with a gap, a cusp, or one pose") {
             .find("f:5:18: the stroke font has no '?'") == 0);
   CHECK(step_fault("  - draw: {text: A, svg: b.svg, at: [0, 0, 0]}\n")
             .find("f:5:11: a drawing is either a text or an SVG file") == 0);
-  CHECK(step_fault("  - draw: {text: AB, height: 20 mm, at: [0, 0, 0], lift: 0}\n")
-            .find("this is not one stroke: there is a gap of ") != std::string::npos);
+  std::ofstream(folder / "two.svg") << "<svg xmlns='http://www.w3.org/2000/svg'><path d='M0,0 "
+                                       "L10,0'/><path d='M12,0 L20,5'/></svg>";
+  CHECK(step_fault("  - draw: {svg: " + (folder / "two.svg") +
+                   ", width: 20 mm, at: [0, 0, 0], lift: 0}\n")
+            .find("this is not one stroke: there is a gap of 2.0 mm from (10.0, 5.0) mm to (12.0, "
+                  "5.0) mm") != std::string::npos);
 }
