@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cctype>
 #include <cmath>
+#include <map>
 #include <optional>
 #include <set>
 #include <type_traits>
@@ -25,6 +26,7 @@ namespace {
 
 constexpr int kLeftOut = -1;
 constexpr int kNotNamed = -2;
+const char* const kZero = "a zero from a face";
 
 // All bodies wholly in a box, {low: [..], high: [..]}, in the frame of the file.
 std::vector<int> read_boxed(const Node& node, const Bodies& bodies) {
@@ -315,24 +317,29 @@ class BodiesReader {
     if (posture != nullptr) options_.posture = read_posture(*posture, arm);
     const Node* zeros = node_.find("zeros");
     if (zeros == nullptr) return;
-    for (const Node& one : as_list(*zeros, "zeros from faces")) take_zero(one, arm);
+    // From the base outward: what a face says of a joint depends on those before it.
+    std::map<const Link*, const Node*> by_link;
+    for (const Node& one : as_list(*zeros, "zeros from faces")) {
+      expect_keys(one, kZero, {"joint", "body", "near", "faces"});
+      const Node& joint = need(one, kZero, "joint");
+      if (!by_link.emplace(&turning_link(joint, arm), &one).second)
+        throw joint.error("the zero of this joint is given twice", "keep one");
+    }
+    for (const auto& [link, one] : by_link) take_zero(*one, *link, arm);
   }
-  void take_zero(const Node& node, const Arm& arm) {
-    const char* const kWhat = "a zero from a face";
-    expect_keys(node, kWhat, {"joint", "body", "near", "faces"});
-    const Node& joint = need(node, kWhat, "joint");
-    const Link& link = turning_link(joint, arm);
+  void take_zero(const Node& node, const Link& link, const Arm& arm) {
+    const Node& joint = need(node, kZero, "joint");
     double& entry = options_.posture[link.posture_index];
     if (entry != 0.0)
       throw joint.error(fmt::format("posture: says already how far {} is turned, {}",
                                     link.joint.name, text_angle(entry)),
                         "write 0 for it there, or leave it out here");
-    const Node& body = need(node, kWhat, "body");
+    const Node& body = need(node, kZero, "body");
     FaceAtZero face{.link = static_cast<int>(&link - arm.links().data()),
                     .body = read_number(body, bodies_)};
-    const Node& near = need(node, kWhat, "near");
+    const Node& near = need(node, kZero, "near");
     face.near = as_vector(near, dimension::length, "a point on a face");
-    const Node& faces = need(node, kWhat, "faces");
+    const Node& faces = need(node, kZero, "faces");
     face.faces = as_vector(faces, dimension::number, "where a face looks");
     if (!(face.faces.norm() > 0.0)) throw faces.error("this direction is of no length");
     // Directions are meant in the arm's base frame, places in that of the file.

@@ -213,6 +213,28 @@ TEST_CASE("a zero is taken from a face, joint by joint") {
   REQUIRE(loaded.notes().size() == 1);
   CHECK_THAT(loaded.notes()[0].text, Contains("joint elbow is at 25.00 deg in the file"));
 
+  // Two of them, in whatever order.
+  const Posture both = degrees({0, 15, 25, 0, 0, 0});
+  const PosedCell leaning(both);
+  const auto now = link_poses(arm, both);
+  const auto place_of = [&](const char* link, const Vector3& at_zero) {
+    const auto l = static_cast<std::size_t>(arm.link_index(link));
+    return Vector3(now[l] * (zero[l].inverse() * at_zero));
+  };
+  const auto line = [&](const std::string& joint, const std::string& body, const Vector3& near,
+                        const std::string& faces) {
+    return fmt::format(
+        "        - {{joint: {}, body: {}, near: [{:.6f} m, {:.6f} m, {:.6f} m], faces: {}}}\n",
+        joint, leaning.number(body), near.x(), near.y(), near.z(), faces);
+  };
+  const std::string elbow = line("elbow", "forearm_fork", place_of("forearm", on_top), "[0, 0, 1]");
+  const std::string shoulder =
+      line("shoulder", "upper_arm_beam", place_of("upper_arm", {0.068, 0.08, 0.5}), "[1, 0, 0]");
+  check_same_links(leaning.load("      zeros:\n" + elbow + shoulder).arm("teasel"));
+  check_same_links(leaning.load("      zeros:\n" + shoulder + elbow).arm("teasel"));
+  CHECK_THROWS_WITH(leaning.load("      zeros:\n" + shoulder + shoulder),
+                    Contains("is given twice"));
+
   const auto refused = [&](const std::string& lines, const std::string& why) {
     CHECK_THROWS_WITH(cell.load(lines), Contains(why));
   };
