@@ -194,3 +194,23 @@ TEST_CASE("inspect: a cable that is in pictures alone is said, with how far it r
              Contains("body 20 is in pictures alone, and reaches 65.8 mm beyond what collides of "
                       "link upper_arm"));
 }
+
+TEST_CASE("convert: an arm whose axes come from its one-piece mesh is the one that was right") {
+  const Folder folder;
+  for (const char* file : {"teasel.stl", "cable.stl"})
+    std::filesystem::copy(std::string(DEMO_DIR) + "/" + file, folder / file);
+  const auto with = [](std::string text, const std::string& from, const std::string& to) {
+    text.replace(text.find(from), from.size(), to);
+    return text;
+  };
+  const std::string right = read_file(std::string(DEMO_DIR) + "/cad.cell.yaml");
+  const std::string wrong = with(right, "elbow_offset: 30 mm above", "elbow_offset: 24 mm above");
+  const std::string mended = with(wrong, "      unit: mm\n", "      unit: mm\n      axes: all\n");
+  const std::string original = "' --same-as '" + folder.write("right.cell.yaml", right) + "'";
+  const Run same = tool("convert '" + folder.write("mended.cell.yaml", mended) + original);
+  CHECK(same.exit == 0);
+  CHECK_THAT(first_line(same.out), Contains("are the same arm"));
+  const Run other = tool("convert '" + folder.write("wrong.cell.yaml", wrong) + original);
+  CHECK(other.exit == 1);
+  CHECK_THAT(other.out, Contains("joint forearm_turn: its axis lies 6.0000 mm off"));
+}
