@@ -6,12 +6,25 @@
 #include "elbowroom/base/input_error.hpp"
 
 namespace er {
+namespace {
 
-bool is_exchange_file(const std::filesystem::path& path) {
+std::string lower_ending(const std::filesystem::path& path) {
   std::string ending = path.extension().string();
   std::transform(ending.begin(), ending.end(), ending.begin(),
                  [](unsigned char c) { return static_cast<char>(std::tolower(c)); });
-  return ending == ".step" || ending == ".stp" || ending == ".iges" || ending == ".igs";
+  return ending;
+}
+
+}  // namespace
+
+bool is_iges_file(const std::filesystem::path& path) {
+  const std::string ending = lower_ending(path);
+  return ending == ".iges" || ending == ".igs";
+}
+
+bool is_exchange_file(const std::filesystem::path& path) {
+  const std::string ending = lower_ending(path);
+  return ending == ".step" || ending == ".stp" || is_iges_file(path);
 }
 
 void check_reads_exchange_files(const std::filesystem::path& path) {

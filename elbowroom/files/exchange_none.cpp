@@ -5,7 +5,7 @@ namespace er {
 
 bool reads_exchange_files() { return false; }
 
-std::vector<Surface> triangles_of_exchange_file(const std::filesystem::path& path) {
+std::vector<Surface> triangles_of_exchange_file(const std::filesystem::path& path, int /*solids*/) {
   check_reads_exchange_files(path);
   return {};
 }

@@ -1,3 +1,5 @@
+#include <fmt/format.h>
+
 #include <BRepAdaptor_Curve.hxx>
 #include <BRepAdaptor_Surface.hxx>
 #include <BRepBuilderAPI_Sewing.hxx>
@@ -25,6 +27,7 @@
 #include <Eigen/Geometry>
 #include <algorithm>
 #include <cmath>
+#include <set>
 
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/files/exchange_file.hpp"
@@ -155,6 +158,8 @@ class PartCollector {
     sew_loose_faces();
     return std::move(out_);
   }
+  // Different ones, however often they are placed.
+  [[nodiscard]] int solids() const { return static_cast<int>(solids_.size()); }
 
  private:
   static std::string name_of(const TDF_Label& label) {
@@ -221,8 +226,10 @@ class PartCollector {
       surface.colour = colour ? colour : colour_of(part, body);
       out_.push_back(std::move(surface));
     };
-    for (TopExp_Explorer bodies(shape, TopAbs_SOLID); bodies.More(); bodies.Next())
+    for (TopExp_Explorer bodies(shape, TopAbs_SOLID); bodies.More(); bodies.Next()) {
+      solids_.insert(bodies.Current().TShape().get());
       add(bodies.Current());
+    }
     for (TopExp_Explorer shells(shape, TopAbs_SHELL, TopAbs_SOLID); shells.More(); shells.Next())
       add(shells.Current());
     for (TopExp_Explorer faces(shape, TopAbs_FACE, TopAbs_SHELL); faces.More(); faces.Next())
@@ -241,6 +248,7 @@ class PartCollector {
 
   Handle(XCAFDoc_ShapeTool) shapes_;
   Handle(XCAFDoc_ColorTool) colours_;
+  std::set<const Standard_Transient*> solids_;
   std::vector<TopoDS_Shape> loose_;
   std::vector<Surface> out_;
 };
@@ -261,16 +269,22 @@ void transfer(const std::filesystem::path& path, Handle(TDocStd_Document) & docu
 
 bool reads_exchange_files() { return true; }
 
-std::vector<Surface> triangles_of_exchange_file(const std::filesystem::path& path) {
+std::vector<Surface> triangles_of_exchange_file(const std::filesystem::path& path, int solids) {
   Message::DefaultMessenger()->ChangePrinters().Clear();  // errors are told by us
   try {
     Handle(TDocStd_Document) document = new TDocStd_Document("BinXCAF");
     XCAFDoc_DocumentTool::Set(document->Main());
-    if (std::tolower(static_cast<unsigned char>(path.extension().string()[1])) == 'i')
+    if (is_iges_file(path))
       transfer<IGESCAFControl_Reader>(path, document);
     else
       transfer<STEPCAFControl_Reader>(path, document);
-    return PartCollector(document).run();
+    PartCollector parts(document);
+    std::vector<Surface> out = parts.run();
+    if (parts.solids() < solids)
+      throw InputError(
+          fmt::format("{} of its {} solids cannot be read", solids - parts.solids(), solids),
+          "export it again, or in another format: what is passed over would be missing");
+    return out;
   } catch (const Standard_Failure& failure) {
     throw InputError(std::string("its reader gave up: ") + failure.GetMessageString());
   }

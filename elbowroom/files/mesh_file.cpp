@@ -6,11 +6,14 @@
 #include <algorithm>
 #include <assimp/Importer.hpp>
 #include <cctype>
+#include <fstream>
+#include <iterator>
 
 #include "elbowroom/bodies/simplify.hpp"
 #include "elbowroom/files/exchange_file.hpp"
 #include "elbowroom/files/find_file.hpp"
 #include "elbowroom/files/guarded.hpp"
+#include "elbowroom/files/step_text.hpp"
 #include "elbowroom/files/surface_bytes.hpp"
 #include "elbowroom/model/polygon.hpp"
 
@@ -119,6 +122,11 @@ std::vector<Surface> read_triangles(const std::string& name, std::size_t bytes, 
   });
 }
 
+std::string text_of(const std::filesystem::path& path) {
+  std::ifstream in(path, std::ios::binary);
+  return {std::istreambuf_iterator<char>(in), {}};
+}
+
 // Makes a shape of what is meant of a mesh file, and gives its faults a place.
 template <class Make>
 auto from_mesh_file(const FileOrigin& from, const Place& place, Make make) {
@@ -153,9 +161,11 @@ std::vector<Surface> read_mesh_file(const std::filesystem::path& path, const Vec
   std::error_code none;
   const auto bytes = std::filesystem::file_size(path, none);
   if (none) throw InputError("this mesh cannot be read: there is no such file", "", {name, 0, 0});
-  if (is_exchange_file(path))
+  if (is_exchange_file(path)) {
+    const int solids = is_iges_file(path) ? 0 : check_step_text(text_of(path), name);
     return read_guarded(name, limits_for_exact_surfaces(bytes),
-                        [&] { return triangles_of_exchange_file(path); });
+                        [&] { return triangles_of_exchange_file(path, solids); });
+  }
   std::vector<Surface> out = read_triangles(
       name, bytes, [&](Assimp::Importer& importer) { return importer.ReadFile(name, 0); });
   for (Surface& surface : out)

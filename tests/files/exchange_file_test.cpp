@@ -214,9 +214,16 @@ TEST_CASE("broken exchange files are refused") {
     INFO(name);
     CHECK_THROWS_WITH(read_mesh_file(folder.write(name, text)), Contains("cannot be read"));
   };
-  refused("cut.step", whole.substr(0, whole.size() / 2));
-  refused("empty.stp", "");
-  refused("words.step", "a word\n");
+  // A line that others refer to is gone, but not the reader's message alone says so.
+  const std::string first = "#1=APPLICATION_CONTEXT('automotive design');\n";
+  CHECK_THROWS_WITH(read_mesh_file(folder.write("gone.step", replaced(whole, first, ""))),
+                    Contains("gone.step:8:") && Contains("#1 is not in this file"));
+  CHECK_THROWS_WITH(read_mesh_file(folder.write("cut.step", whole.substr(0, whole.size() / 2))),
+                    Contains("is cut short"));
+  // A solid that cannot be made is not passed over.
+  CHECK_THROWS_WITH(
+      read_mesh_file(folder.write("garbled.step", replaced(whole, "CLOSED_SHELL", "CLOSD_SHEL"))),
+      Contains("1 of its 16 solids cannot be read"));
   refused("empty.igs", "");
   refused("words.iges", "a word\n");
   CHECK_THROWS_WITH(read_mesh_file("nowhere.step"), Contains("no such file"));
