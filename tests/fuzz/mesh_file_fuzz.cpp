@@ -16,8 +16,8 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
   try {
     const std::string_view content(reinterpret_cast<const char*>(data) + 1, size - 1);
     er::Bodies bodies = er::bodies_of(er::parse_mesh(content, kNames[data[0] % kNames.size()]));
-    // Shapes as fine as the whole, so that what is large does not take all the time.
-    const double within = 0.02 * (bodies.high - bodies.low).norm();
+    // Rough shapes: finer ones take all the time.
+    const double within = 0.1 * (bodies.high - bodies.low).norm();
     er::MeshInspectionOptions options{.files = {"a"}};
     if (within > 0.0 && std::isfinite(within)) options.within = within;
     static_cast<void>(er::inspect_mesh(std::move(bodies), options).report());
