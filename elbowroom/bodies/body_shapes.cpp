@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <stdexcept>
 
 #include "elbowroom/bodies/bulge.hpp"
 #include "elbowroom/bodies/fitted_shape.hpp"
@@ -27,7 +28,7 @@ void grow(Shape& shape, double by) {
                           cylinder.radius += by;
                           cylinder.length += 2.0 * by;
                         },
-                        [](auto&) {}},
+                        [](auto&) { throw std::logic_error("no such shape is fitted"); }},
              shape);
 }
 

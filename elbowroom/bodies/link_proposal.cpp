@@ -292,10 +292,15 @@ std::vector<BodyOnLink> propose_links(const Bodies& bodies, const Arm& arm) {
   return out;
 }
 
-double link_cost(const Bodies& bodies, const Arm& arm) {
-  const Bones bones(arm);
-  const Hanging hanging(bodies, arm.mount().position);
-  return Assignment(bodies, samples_of(bodies), hanging, bones).find().cost;
+std::vector<double> link_costs(const Bodies& bodies, const std::vector<Arm>& arms) {
+  const Hanging hanging(bodies, arms.front().mount().position);
+  const std::vector<std::vector<Vector3>> samples = samples_of(bodies);
+  std::vector<double> out;
+  for (const Arm& arm : arms) {
+    const Bones bones(arm);
+    out.push_back(Assignment(bodies, samples, hanging, bones).find().cost);
+  }
+  return out;
 }
 
 }  // namespace er

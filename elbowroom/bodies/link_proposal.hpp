@@ -25,9 +25,9 @@ struct BodyOnLink {
 /// of another body belongs to its link. A proposal: look at it.
 std::vector<BodyOnLink> propose_links(const Bodies& bodies, const Arm& arm);
 
-/// m; what that makes as small as it can be: how far bodies are from the middle lines of their
-/// links, and the places where they go over from the joints between. The less, the better an arm
-/// fits the bodies.
-double link_cost(const Bodies& bodies, const Arm& arm);
+/// m, for each of several arms on one mount; what that makes as small as it can be: how far bodies
+/// are from the middle lines of their links, and the places where they go over from the joints
+/// between. The less, the better an arm fits the bodies.
+std::vector<double> link_costs(const Bodies& bodies, const std::vector<Arm>& arms);
 
 }  // namespace er

@@ -193,9 +193,11 @@ std::string placing_text(const MeshPlacing& placing) {
 // Of postures that bores cannot tell apart, first the one whose links are where the bodies are.
 void put_likeliest_first(MeshPosture& found, const Bodies& bodies, const Arm& arm) {
   if (found.postures.size() < 2) return;
+  std::vector<Arm> standing;
+  for (const Posture& posture : found.postures) standing.push_back(standing_at(arm, posture));
+  const std::vector<double> costs = link_costs(bodies, standing);
   std::vector<std::pair<double, Posture>> by_cost;
-  for (const Posture& posture : found.postures)
-    by_cost.emplace_back(link_cost(bodies, standing_at(arm, posture)), posture);
+  for (std::size_t i = 0; i < costs.size(); ++i) by_cost.emplace_back(costs[i], found.postures[i]);
   std::stable_sort(by_cost.begin(), by_cost.end(), [](const auto& a, const auto& b) {
     return std::llround(a.first / kSameCost) < std::llround(b.first / kSameCost);
   });

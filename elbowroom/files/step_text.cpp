@@ -27,8 +27,7 @@ class StepText {
       throw InputError("this is no STEP file: it does not begin with ISO-10303-21;",
                        "export it again, or give it the ending of what it is", here());
     if (text_.find(kEnd) == text_.npos) {
-      at_ = text_.size();
-      find_line();
+      while (at_ < text_.size()) step();
       throw InputError("this STEP file is cut short: END-ISO-10303-21; is missing at its end",
                        "export or copy it again", here());
     }
@@ -48,13 +47,6 @@ class StepText {
 
   [[nodiscard]] Place here() const {
     return {name_, line_, static_cast<int>(at_ - line_begin_) + 1};
-  }
-  void find_line() {
-    for (std::size_t i = line_begin_; i < at_; ++i)
-      if (text_[i] == '\n') {
-        ++line_;
-        line_begin_ = i + 1;
-      }
   }
   void step() {
     if (text_[at_++] != '\n') return;

@@ -19,12 +19,6 @@ constexpr double kInfinity = std::numeric_limits<double>::infinity();
 
 double cross(const Point& a, const Point& b) { return a.x() * b.y() - a.y() * b.x(); }
 
-// The share of a segment that is nearest to a point.
-double share_nearest(const Point& a, const Point& b, const Point& point) {
-  const Point way = b - a;
-  return std::clamp((point - a).dot(way) / std::max(way.squaredNorm(), 1e-30), 0.0, 1.0);
-}
-
 // Strokes cut wherever another one ends, or crosses: edges between nodes.
 class Branching {
  public:

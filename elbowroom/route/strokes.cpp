@@ -187,13 +187,17 @@ std::vector<Stroke> smooth_parts(const Stroke& stroke) {
   return out;
 }
 
+double share_nearest(const Point& a, const Point& b, const Point& point) {
+  const Point way = b - a;
+  return std::clamp((point - a).dot(way) / std::max(way.squaredNorm(), 1e-30), 0.0, 1.0);
+}
+
 double distance_to(const std::vector<Stroke>& strokes, const Point& point) {
   double least = std::numeric_limits<double>::infinity();
   for (const Stroke& stroke : strokes)
     for (std::size_t i = 0; i + 1 < stroke.size(); ++i) {
+      const double share = share_nearest(stroke[i], stroke[i + 1], point);
       const Point way = stroke[i + 1] - stroke[i];
-      const double share =
-          std::clamp((point - stroke[i]).dot(way) / std::max(way.squaredNorm(), 1e-30), 0.0, 1.0);
       least = std::min(least, (stroke[i] + share * way - point).norm());
     }
   return least;

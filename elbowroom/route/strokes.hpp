@@ -25,6 +25,10 @@ std::vector<Stroke> fitted(std::vector<Stroke> strokes, double width);
 /// next.
 std::vector<Stroke> smooth_parts(const Stroke& stroke);
 
+/// The share of the way from a to b that is nearest to a point, from 0 to 1.
+double share_nearest(const Eigen::Vector2d& a, const Eigen::Vector2d& b,
+                     const Eigen::Vector2d& point);
+
 /// m, from a point to the nearest place of any stroke.
 double distance_to(const std::vector<Stroke>& strokes, const Eigen::Vector2d& point);
 

@@ -464,17 +464,20 @@ Verdict<ToolCurve> follow_freely(const CellQuery& query, const std::string& tool
   return ToolLadder(query, tool, path, freedom, options).curve_from(start);
 }
 
-std::vector<ToolCurve> follow_freely_to_ends(const CellQuery& query, const std::string& tool,
-                                             const ToolPath& path, const ToolFreedom& freedom,
-                                             const Posture& start, std::size_t most,
-                                             const ToolCurveOptions& options) {
+Verdict<std::vector<ToolCurve>> follow_freely_to_ends(const CellQuery& query,
+                                                      const std::string& tool, const ToolPath& path,
+                                                      const ToolFreedom& freedom,
+                                                      const Posture& start, std::size_t most,
+                                                      const ToolCurveOptions& options) {
   std::vector<ToolCurve> out;
   ToolLadder ladder(query, tool, path, freedom, options);
   while (out.size() < most) {
     auto curve = ladder.curve_from(start);
+    if (!curve && out.empty()) return curve.reason();
     if (!curve) break;
     out.push_back(std::move(curve).value());
-    ladder.leave_out_end(out.back().curve.at(out.back().curve.duration()).position, kOtherEnd);
+    if (out.size() < most)
+      ladder.leave_out_end(out.back().curve.at(out.back().curve.duration()).position, kOtherEnd);
   }
   return out;
 }

@@ -101,12 +101,13 @@ Verdict<ToolCurve> follow_freely(const CellQuery& query, const std::string& tool
                                  const ToolPath& path, const ToolFreedom& freedom,
                                  const Posture& start, const ToolCurveOptions& options = {});
 
-/// The quickest ways to several ends that are well apart from each other, `most` at most; none,
-/// where follow_freely says no.
-std::vector<ToolCurve> follow_freely_to_ends(const CellQuery& query, const std::string& tool,
-                                             const ToolPath& path, const ToolFreedom& freedom,
-                                             const Posture& start, std::size_t most,
-                                             const ToolCurveOptions& options = {});
+/// The same to several ends that are well apart from each other, `most` at most, the quickest
+/// first; something has to be left open.
+Verdict<std::vector<ToolCurve>> follow_freely_to_ends(const CellQuery& query,
+                                                      const std::string& tool, const ToolPath& path,
+                                                      const ToolFreedom& freedom,
+                                                      const Posture& start, std::size_t most,
+                                                      const ToolCurveOptions& options = {});
 
 /// What would let a tool move be done whole that cannot be from `start`: another posture to begin
 /// in, or the turn about the tool's axis left open. Each was solved and proved.

@@ -229,17 +229,11 @@ class StepExpansion {
   void add_freely(int from, RoutineState state, const ToolPath& path) {
     const std::vector<MeantContact> contacts = meant(state, state.posture);
     const CellQuery& query = situations_.query(state.situation, contacts);
-    const ToolCurveOptions options{.clearance = clearance()};
-    if (planner_.ends_ > 1) {
-      std::vector<ToolCurve> curves = follow_freely_to_ends(query, tool_.name, path, step_.freedom,
-                                                            state.posture, planner_.ends_, options);
-      for (std::size_t i = 0; i < curves.size(); ++i)
-        add_curve(from, state, std::move(curves[i]), contacts, i > 0);
-      if (!curves.empty()) return;
-    }
-    auto curve = follow_freely(query, tool_.name, path, step_.freedom, state.posture, options);
-    if (!curve) return refuse(from, curve.reason());
-    add_curve(from, std::move(state), std::move(curve).value(), contacts, false);
+    auto curves = follow_freely_to_ends(query, tool_.name, path, step_.freedom, state.posture,
+                                        planner_.ends_, {.clearance = clearance()});
+    if (!curves) return refuse(from, curves.reason());
+    for (std::size_t i = 0; i < curves->size(); ++i)
+      add_curve(from, state, std::move((*curves)[i]), contacts, i > 0);
   }
   // `if_new`: not where some way ends nearby already.
   void add_curve(int from, RoutineState state, ToolCurve curve,
