@@ -65,6 +65,10 @@ void measure_profiles() {
   const Posture rest = Posture::Zero(kJoints);
   JointState from{rest, rest, rest, {}};
   JointState to = from;
+  fmt::print("  each in its own time, with all pieces {:8.3f} us\n", microseconds(2000, [&](int i) {
+               to.position = at(i);
+               sum += StateMove(from, to, axes, {.together = false}).duration();
+             }));
   fmt::print("  in step, with all pieces {:8.3f} us\n", microseconds(2000, [&](int i) {
                to.position = at(i);
                sum += StateMove(from, to, axes).duration();

@@ -24,6 +24,18 @@ void state_in(const CurvePiece& piece, double time, JointState& out) {
   }
 }
 
+CurvePiece slower(CurvePiece piece, double factor) {
+  piece.duration *= factor;
+  for (Quintic& c : piece.joints) {
+    double scale = 1.0;
+    for (double& coefficient : c) {
+      coefficient *= scale;
+      scale /= factor;
+    }
+  }
+  return piece;
+}
+
 Posture largest_over(const CurvePiece& piece, int derivative) {
   Posture largest(static_cast<Eigen::Index>(piece.joints.size()));
   for (std::size_t k = 0; k < piece.joints.size(); ++k) {
@@ -65,18 +77,10 @@ JointState JointCurve::at(double time) const {
 }
 
 JointCurve JointCurve::stretched(double factor) const {
-  std::vector<CurvePiece> slower = pieces_;
-  for (CurvePiece& piece : slower) {
-    piece.duration *= factor;
-    for (Quintic& c : piece.joints) {
-      double scale = 1.0;
-      for (double& coefficient : c) {
-        coefficient *= scale;
-        scale /= factor;
-      }
-    }
-  }
-  return JointCurve(std::move(slower));
+  std::vector<CurvePiece> pieces;
+  pieces.reserve(pieces_.size());
+  for (const CurvePiece& piece : pieces_) pieces.push_back(slower(piece, factor));
+  return JointCurve(std::move(pieces));
 }
 
 JointCurve JointCurve::reversed() const {
@@ -166,8 +170,8 @@ JointCurve side_by_side(const std::vector<StartedCurve>& curves, double until) {
       const JointCurve own = moves ? one.curve.cut(std::max(from - one.begins, 0.0),
                                                    std::min(to - one.begins, one.curve.duration()))
                                    : at_rest(one.curve.at(middle).position, piece.duration);
-      const std::vector<Quintic>& joints = own.pieces().front().joints;
-      piece.joints.insert(piece.joints.end(), joints.begin(), joints.end());
+      const Quintics& joints = own.pieces().front().joints;
+      piece.joints.append(joints.begin(), joints.end());
     }
     pieces.push_back(std::move(piece));
     from = to;

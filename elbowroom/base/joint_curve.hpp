@@ -4,8 +4,8 @@
 
 #include <vector>
 
-#include "elbowroom/base/polynomial.hpp"
 #include "elbowroom/base/posture.hpp"
+#include "elbowroom/base/quintics.hpp"
 
 namespace er {
 
@@ -21,12 +21,15 @@ struct JointState {
 /// One stretch of a curve: a polynomial per joint in the parameter since its start.
 struct CurvePiece {
   double duration = 0.0;
-  std::vector<Quintic> joints;
+  Quintics joints;
 };
 
 /// The state so long after the piece begins. Beyond its end its polynomials go on. Allocates
 /// nothing.
 void state_in(const CurvePiece& piece, double time, JointState& out);
+
+/// The same stretch, `factor` times as long.
+CurvePiece slower(CurvePiece piece, double factor);
 
 /// The largest that each joint's velocity (`derivative` 1) or acceleration (2) gets over a piece,
 /// either way.

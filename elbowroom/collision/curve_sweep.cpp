@@ -28,7 +28,7 @@ Bit bit_of(const CurvePiece& piece, double begin, double end) {
   const auto joints = static_cast<Eigen::Index>(piece.joints.size());
   Bit bit{Posture(joints), Posture(joints), Posture::Zero(joints)};
   const double length = end - begin;
-  std::vector<Quintic> moved;  // from the beginning of the bit
+  Quintics moved;  // from the beginning of the bit
   for (Eigen::Index k = 0; k < joints; ++k) {
     moved.push_back(shifted(piece.joints[static_cast<std::size_t>(k)], begin));
     bit.from[k] = moved.back()[0];

@@ -33,34 +33,74 @@ void inverse_alone(const MovingBodies& arm, double gravity, const double* positi
     states[j].turn = {sine[j], cosine[j]};
     states[j].slide = joints[j].slide_ratio * position[joints[j].entry];
   }
-  newton_euler(arm, gravity, velocity, acceleration, states, effort);
+  newton_euler<MotionPart::all>(arm, gravity, velocity, acceleration, states, effort);
 }
 
-// `rows` postures, joint by joint: the values of one joint lie next to each other.
-void inverse_in_lanes(const MovingBodies& arm, double gravity, int rows, const double* position,
+// Values of several postures, joint by joint: those of one joint lie next to each other.
+struct LaneRows {
+  int rows = 0;
+  [[nodiscard]] HWY_INLINE Pack get(const double* from, std::size_t joint, int at) const {
+    return load(lanes_within(at, rows), from + joint * static_cast<std::size_t>(rows) + at);
+  }
+  HWY_INLINE void put(Pack value, double* to, std::size_t joint, int at) const {
+    store(value, lanes_within(at, rows), to + joint * static_cast<std::size_t>(rows) + at);
+  }
+};
+
+HWY_INLINE void place_joints(const MovingBodies& arm, const LaneRows& rows, const double* position,
+                             int at, BodyState<Pack>* states) {
+  const auto& joints = arm.tree.joints;
+  for (std::size_t j = 0; j < joints.size(); ++j) {
+    const LaneTree::Joint& joint = joints[j];
+    const Pack q = rows.get(position, static_cast<std::size_t>(joint.entry), at);
+    const SineCosine both = sine_cosine(pack(joint.turn_ratio) * q + pack(joint.turn_offset));
+    states[j].turn = {both.sine, both.cosine};
+    states[j].slide = pack(joint.slide_ratio) * q;
+  }
+}
+
+void inverse_in_lanes(const MovingBodies& arm, double gravity, int count, const double* position,
                       const double* velocity, const double* acceleration, double* effort) {
   BodyState<Pack> states[kMaxMovingLinks];
   Pack v[kMaxJoints];
   Pack a[kMaxJoints];
   Pack found[kMaxJoints];
-  const auto& joints = arm.tree.joints;
   const auto dof = static_cast<std::size_t>(arm.damping.size());
-  const auto stride = static_cast<std::size_t>(rows);
-  for (int i = 0; i < rows; i += kPackSize) {
-    const PackMask here = lanes_within(i, rows);
+  const LaneRows rows{count};
+  for (int at = 0; at < count; at += kPackSize) {
     for (std::size_t k = 0; k < dof; ++k) {
-      v[k] = load(here, velocity + k * stride + i);
-      a[k] = load(here, acceleration + k * stride + i);
+      v[k] = rows.get(velocity, k, at);
+      a[k] = rows.get(acceleration, k, at);
     }
-    for (std::size_t j = 0; j < joints.size(); ++j) {
-      const LaneTree::Joint& joint = joints[j];
-      const Pack q = load(here, position + static_cast<std::size_t>(joint.entry) * stride + i);
-      const SineCosine both = sine_cosine(pack(joint.turn_ratio) * q + pack(joint.turn_offset));
-      states[j].turn = {both.sine, both.cosine};
-      states[j].slide = pack(joint.slide_ratio) * q;
+    place_joints(arm, rows, position, at, states);
+    newton_euler<MotionPart::all>(arm, gravity, v, a, states, found);
+    for (std::size_t k = 0; k < dof; ++k) rows.put(found[k], effort, k, at);
+  }
+}
+
+// One after the other for the same places of the joints.
+void parts_in_lanes(const MovingBodies& arm, double gravity, int count, const double* position,
+                    const double* slope, const double* curvature, double* held, double* by_square,
+                    double* by_growth) {
+  BodyState<Pack> states[kMaxMovingLinks];
+  Pack first[kMaxJoints];
+  Pack second[kMaxJoints];
+  Pack found[kMaxJoints];
+  const auto dof = static_cast<std::size_t>(arm.damping.size());
+  const LaneRows rows{count};
+  for (int at = 0; at < count; at += kPackSize) {
+    for (std::size_t k = 0; k < dof; ++k) {
+      first[k] = rows.get(slope, k, at);
+      second[k] = rows.get(curvature, k, at);
     }
-    newton_euler(arm, gravity, v, a, states, found);
-    for (std::size_t k = 0; k < dof; ++k) store(found[k], here, effort + k * stride + i);
+    place_joints(arm, rows, position, at, states);
+    newton_euler<MotionPart::held>(arm, gravity, first, second, states, found);
+    for (std::size_t k = 0; k < dof; ++k) rows.put(found[k], held, k, at);
+    newton_euler<MotionPart::all>(arm, 0.0, first, second, states, found);
+    for (std::size_t k = 0; k < dof; ++k) rows.put(found[k], by_square, k, at);
+    if (by_growth == nullptr) continue;
+    newton_euler<MotionPart::from_rest>(arm, 0.0, first, first, states, found);
+    for (std::size_t k = 0; k < dof; ++k) rows.put(found[k], by_growth, k, at);
   }
 }
 
@@ -77,6 +117,7 @@ namespace er {
 namespace {
 HWY_EXPORT(inverse_alone);
 HWY_EXPORT(inverse_in_lanes);
+HWY_EXPORT(parts_in_lanes);
 
 double rubbing(double rate, double damping, double friction) {
   return damping * rate + (rate != 0.0 ? std::copysign(friction, rate) : 0.0);
@@ -111,6 +152,17 @@ void ArmDynamics::inverse(const PostureRows& position, const PostureRows& veloci
     for (Eigen::Index i = 0; i < effort.rows(); ++i)
       effort(i, k) += rubbing(velocity(i, k), bodies_.damping[k], bodies_.friction[k]);
   }
+}
+
+void ArmDynamics::along(const PostureRows& position, const PostureRows& slope,
+                        const PostureRows& curvature, PostureRows& held, PostureRows& by_square,
+                        PostureRows* by_growth) const {
+  for (PostureRows* rows : {&held, &by_square, by_growth})
+    if (rows != nullptr) rows->resize(position.rows(), position.cols());
+  HWY_DYNAMIC_DISPATCH(parts_in_lanes)
+  (bodies_, gravity_, static_cast<int>(position.rows()), position.data(), slope.data(),
+   curvature.data(), held.data(), by_square.data(),
+   by_growth != nullptr ? by_growth->data() : nullptr);
 }
 
 MassMatrix ArmDynamics::mass_matrix(const PostureRef& position) const {

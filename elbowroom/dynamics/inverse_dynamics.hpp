@@ -36,11 +36,17 @@ class ArmDynamics {
   /// one after the other gives, and the same bits on every instruction set.
   void inverse(const PostureRows& position, const PostureRows& velocity,
                const PostureRows& acceleration, PostureRows& effort) const;
+  /// Along a path s, told by its points and their first two derivatives, what moving takes without
+  /// friction is held + by_square (ds/dt)^2 + by_growth d2s/dt2: each for all points, in lanes. The
+  /// last one may be left out (null).
+  void along(const PostureRows& position, const PostureRows& slope, const PostureRows& curvature,
+             PostureRows& held, PostureRows& by_square, PostureRows* by_growth) const;
 
   /// Symmetric and positive definite where every joint moves some mass. Column by column, each from
   /// one recursion.
   [[nodiscard]] MassMatrix mass_matrix(const PostureRef& position) const;
 
+  [[nodiscard]] bool with_friction() const { return with_friction_; }
   /// By entries of a posture: N m s/rad or N s/m, and N m or N.
   [[nodiscard]] const Posture& damping() const { return bodies_.damping; }
   [[nodiscard]] const Posture& friction() const { return bodies_.friction; }

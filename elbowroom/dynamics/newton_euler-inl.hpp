@@ -60,16 +60,26 @@ HWY_INLINE void into_turned(const N& sine, const N& cosine, N& a, N& b) {
   a = first;
 }
 
+/// What of a motion there is: held still nothing turns, and from rest nothing turns yet.
+enum class MotionPart { held, from_rest, all };
+
+constexpr bool turns(MotionPart part) { return part == MotionPart::all; }
+constexpr bool begins_to_turn(MotionPart part) { return part != MotionPart::held; }
+
 /// How a body moves, in axes that are turned by the frame's last turn, tilt or joint.
-template <class N>
+template <MotionPart kPart, class N>
 HWY_INLINE void motion_into_turned(const N& sine, const N& cosine, BodyState<N>& body) {
-  for (LaneVector<N>* v : {&body.turning, &body.turning_rate, &body.acceleration})
-    into_turned(sine, cosine, v->x, v->y);
+  if constexpr (turns(kPart)) into_turned(sine, cosine, body.turning.x, body.turning.y);
+  if constexpr (begins_to_turn(kPart))
+    into_turned(sine, cosine, body.turning_rate.x, body.turning_rate.y);
+  into_turned(sine, cosine, body.acceleration.x, body.acceleration.y);
 }
-template <class N>
+template <MotionPart kPart, class N>
 HWY_INLINE void motion_into_tilted(const N& sine, const N& cosine, BodyState<N>& body) {
-  for (LaneVector<N>* v : {&body.turning, &body.turning_rate, &body.acceleration})
-    into_turned(sine, cosine, v->y, v->z);
+  if constexpr (turns(kPart)) into_turned(sine, cosine, body.turning.y, body.turning.z);
+  if constexpr (begins_to_turn(kPart))
+    into_turned(sine, cosine, body.turning_rate.y, body.turning_rate.z);
+  into_turned(sine, cosine, body.acceleration.y, body.acceleration.z);
 }
 
 HWY_INLINE bool turns_last(const LaneTree::Joint& joint) {
@@ -77,14 +87,16 @@ HWY_INLINE bool turns_last(const LaneTree::Joint& joint) {
 }
 
 /// The acceleration of a point fixed in a body, `to` from its origin.
-template <class N>
+template <MotionPart kPart, class N>
 HWY_INLINE LaneVector<N> carried_to(const BodyState<N>& body, const LaneVector<N>& to) {
-  return body.acceleration + cross(body.turning_rate, to) +
-         cross(body.turning, cross(body.turning, to));
+  LaneVector<N> out = body.acceleration;
+  if constexpr (begins_to_turn(kPart)) out = out + cross(body.turning_rate, to);
+  if constexpr (turns(kPart)) out = out + cross(body.turning, cross(body.turning, to));
+  return out;
 }
 
 /// A joint's frame as the body before it carries it, before the joint itself moves.
-template <class N>
+template <MotionPart kPart, class N>
 HWY_INLINE void carry(const LaneTree::Joint& joint, double gravity, const BodyState<N>* states,
                       BodyState<N>& out) {
   if (joint.before < 0) {
@@ -95,46 +107,57 @@ HWY_INLINE void carry(const LaneTree::Joint& joint, double gravity, const BodySt
     return;
   }
   const BodyState<N>& before = states[joint.before];
-  out.turning = before.turning;
-  out.turning_rate = before.turning_rate;
+  if constexpr (turns(kPart)) out.turning = before.turning;
+  if constexpr (begins_to_turn(kPart)) out.turning_rate = before.turning_rate;
   out.acceleration = before.acceleration;
   if (turns_last(joint))
-    motion_into_turned(number<N>(joint.last_turn_sine), number<N>(joint.last_turn_cosine), out);
-  out.acceleration = carried_to(out, numbers<N>(joint.onward));
-  motion_into_tilted(number<N>(joint.tilt_sine), number<N>(joint.tilt_cosine), out);
+    motion_into_turned<kPart>(number<N>(joint.last_turn_sine), number<N>(joint.last_turn_cosine),
+                              out);
+  out.acceleration = carried_to<kPart>(out, numbers<N>(joint.onward));
+  motion_into_tilted<kPart>(number<N>(joint.tilt_sine), number<N>(joint.tilt_cosine), out);
 }
 
 /// And the joint's own part, at a rate and a growth of that rate.
-template <class N>
+template <MotionPart kPart, class N>
 HWY_INLINE void move_joint(bool slides, const N& rate, const N& growth, BodyState<N>& body) {
-  motion_into_turned(body.turn.sine, body.turn.cosine, body);
+  motion_into_turned<kPart>(body.turn.sine, body.turn.cosine, body);
   if (!slides) {
-    body.turning_rate.x = body.turning_rate.x + body.turning.y * rate;
-    body.turning_rate.y = body.turning_rate.y - body.turning.x * rate;
-    body.turning_rate.z = body.turning_rate.z + growth;
-    body.turning.z = body.turning.z + rate;
+    if constexpr (turns(kPart)) {
+      body.turning_rate.x = body.turning_rate.x + body.turning.y * rate;
+      body.turning_rate.y = body.turning_rate.y - body.turning.x * rate;
+      body.turning.z = body.turning.z + rate;
+    }
+    if constexpr (begins_to_turn(kPart)) body.turning_rate.z = body.turning_rate.z + growth;
     return;
   }
   const N zero = number<N>(0.0);
-  body.acceleration = carried_to(body, LaneVector<N>{zero, zero, body.slide});
-  const N twice = rate + rate;
-  body.acceleration.x = body.acceleration.x + body.turning.y * twice;
-  body.acceleration.y = body.acceleration.y - body.turning.x * twice;
-  body.acceleration.z = body.acceleration.z + growth;
+  body.acceleration = carried_to<kPart>(body, LaneVector<N>{zero, zero, body.slide});
+  if constexpr (turns(kPart)) {
+    const N twice = rate + rate;
+    body.acceleration.x = body.acceleration.x + body.turning.y * twice;
+    body.acceleration.y = body.acceleration.y - body.turning.x * twice;
+  }
+  if constexpr (begins_to_turn(kPart)) body.acceleration.z = body.acceleration.z + growth;
 }
 
 /// What moving the body itself takes.
-template <class N>
+template <MotionPart kPart, class N>
 HWY_INLINE void weigh(const MovingBody& body, BodyState<N>& state) {
   const LaneVector<N> h = numbers<N>(body.first_moment);
   const auto inertia_times = [&](const LaneVector<N>& v) HWY_ATTR {
     return v.x * numbers<N>(body.inertia.col(0)) + v.y * numbers<N>(body.inertia.col(1)) +
            v.z * numbers<N>(body.inertia.col(2));
   };
-  state.force = number<N>(body.mass) * state.acceleration + cross(state.turning_rate, h) +
-                cross(state.turning, cross(state.turning, h));
-  state.moment = inertia_times(state.turning_rate) +
-                 cross(state.turning, inertia_times(state.turning)) + cross(h, state.acceleration);
+  state.force = number<N>(body.mass) * state.acceleration;
+  state.moment = cross(h, state.acceleration);
+  if constexpr (begins_to_turn(kPart)) {
+    state.force = state.force + cross(state.turning_rate, h);
+    state.moment = state.moment + inertia_times(state.turning_rate);
+  }
+  if constexpr (turns(kPart)) {
+    state.force = state.force + cross(state.turning, cross(state.turning, h));
+    state.moment = state.moment + cross(state.turning, inertia_times(state.turning));
+  }
 }
 
 /// Hands what a body takes to the one before it.
@@ -164,20 +187,26 @@ HWY_INLINE void hand_down(const LaneTree::Joint& joint, const BodyState<N>& body
 }
 
 /// Torques and forces by entries of the posture, without friction. Turns and slides of the states
-/// are there already.
-template <class N>
+/// are there already. Held still there are no velocities and accelerations to look at, from rest no
+/// velocities.
+template <MotionPart kPart, class N>
 HWY_INLINE void newton_euler(const MovingBodies& arm, double gravity, const N* velocity,
                              const N* acceleration, BodyState<N>* states, N* effort) {
   const auto& joints = arm.tree.joints;
+  const N zero = number<N>(0.0);
   for (std::size_t j = 0; j < joints.size(); ++j) {
     const LaneTree::Joint& joint = joints[j];
     const bool slides = joint.slide_ratio != 0.0;
     const N ratio = number<N>(slides ? joint.slide_ratio : joint.turn_ratio);
-    carry(joint, gravity, states, states[j]);
-    move_joint(slides, ratio * velocity[joint.entry], ratio * acceleration[joint.entry], states[j]);
-    weigh(arm.bodies[j], states[j]);
+    N rate = zero;
+    N growth = zero;
+    if constexpr (turns(kPart)) rate = ratio * velocity[joint.entry];
+    if constexpr (begins_to_turn(kPart)) growth = ratio * acceleration[joint.entry];
+    carry<kPart>(joint, gravity, states, states[j]);
+    move_joint<kPart>(slides, rate, growth, states[j]);
+    weigh<kPart>(arm.bodies[j], states[j]);
   }
-  for (Eigen::Index k = 0; k < arm.damping.size(); ++k) effort[k] = number<N>(0.0);
+  for (Eigen::Index k = 0; k < arm.damping.size(); ++k) effort[k] = zero;
   for (std::size_t j = joints.size(); j-- > 0;) {
     const LaneTree::Joint& joint = joints[j];
     const bool slides = joint.slide_ratio != 0.0;

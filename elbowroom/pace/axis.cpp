@@ -3,7 +3,6 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <cassert>
 #include <cmath>
 
 #include "elbowroom/base/input_error.hpp"
@@ -47,22 +46,6 @@ std::string target_breach(const AxisState& to, const AxisLimits& limits) {
 void check_target(const AxisState& to, const AxisLimits& limits) {
   if (const std::string breach = target_breach(to, limits); !breach.empty())
     throw InputError("a motion cannot end as asked: " + breach);
-}
-
-AxisState advanced(const AxisState& state, double jerk, double time) {
-  return {state.position +
-              time * (state.velocity + time * (state.acceleration / 2.0 + time * jerk / 6.0)),
-          state.velocity + time * (state.acceleration + time * jerk / 2.0),
-          state.acceleration + time * jerk};
-}
-
-void AxisProfile::add(double duration, double jerk) {
-  if (!(duration > 0.0)) return;
-  assert(count_ < kMostPieces);
-  pieces_[static_cast<std::size_t>(count_++)] = {duration, jerk, end_.position, end_.velocity,
-                                                 end_.acceleration};
-  duration_ += duration;
-  end_ = advanced(end_, jerk, duration);
 }
 
 AxisPiece AxisProfile::piece(int index) const {

@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <array>
+#include <cassert>
 #include <limits>
 #include <string>
 
@@ -43,6 +44,14 @@ struct AxisPiece {
   AxisState start = {};
 };
 
+/// After so long at constant jerk.
+inline AxisState advanced(const AxisState& state, double jerk, double time) {
+  return {state.position +
+              time * (state.velocity + time * (state.acceleration / 2.0 + time * jerk / 6.0)),
+          state.velocity + time * (state.acceleration + time * jerk / 2.0),
+          state.acceleration + time * jerk};
+}
+
 /// Pieces one after another, without a gap. Allocates nothing.
 class AxisProfile {
  public:
@@ -64,7 +73,14 @@ class AxisProfile {
   }
 
   /// Goes on from the end. Pieces of no length are left out.
-  void add(double duration, double jerk);
+  void add(double duration, double jerk) {
+    if (!(duration > 0.0)) return;
+    assert(count_ < kMostPieces);
+    pieces_[static_cast<std::size_t>(count_++)] = {duration, jerk, end_.position, end_.velocity,
+                                                   end_.acceleration};
+    duration_ += duration;
+    end_ = advanced(end_, jerk, duration);
+  }
   /// Lets acceleration jump before that; for motions without a jerk limit.
   void add_with_acceleration(double duration, double acceleration);
 
@@ -85,8 +101,5 @@ class AxisProfile {
   double duration_ = 0.0;
   AxisState end_ = {};
 };
-
-/// After so long at constant jerk.
-AxisState advanced(const AxisState& state, double jerk, double time);
 
 }  // namespace er

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "elbowroom/base/input_error.hpp"
+#include "elbowroom/pace/rest_ramps.hpp"
 
 namespace er {
 namespace {
@@ -212,54 +213,18 @@ bool is_symmetric(const ScaledEnds& ends) {
   return ends.v_low == -ends.v_high && ends.a_low == -ends.a_high;
 }
 
-// The speed v, up to `most_speed`, at which a way from rest to rest takes `time`: cruise and ramps,
-// way / v + ramp(v). The jerk is 1; `time` is the least or more.
-double cruise_speed(double way, double time, double most_speed, double most_acceleration) {
-  // A ramp that holds the top acceleration a takes a + v / a: quadratic equations, also for the
-  // speed at which nothing is left to cruise.
-  const double a = most_acceleration;
-  const double left = time - a;
-  const double inside = std::max(left * left - 4.0 * way / a, 0.0);
-  if (left > 0.0) {
-    const double highest = 2.0 * way / (a + std::sqrt(a * a + 4.0 * way / a));
-    const double v = std::min({2.0 * way / (left + std::sqrt(inside)), highest, most_speed});
-    if (v >= a * a) return v;
-  }
-  // Else a ramp takes 2 w with w^2 = v: 2 w^3 - time w^2 + way = 0, between a cruise all the way
-  // and none.
-  double low = std::sqrt(way / time);
-  double high = std::cbrt(0.5 * way);
-  double w = low;
-  for (int i = 0; i < 50; ++i) {
-    const double value = way + w * w * (2.0 * w - time);
-    (value > 0.0 ? low : high) = w;
-    double next = w - value / (w * (6.0 * w - 2.0 * time));
-    if (!(next >= low && next <= high)) next = 0.5 * (low + high);
-    if (std::abs(next - w) <= 1e-16 * w) break;
-    w = next;
-  }
-  return std::min(w * w, most_speed);
-}
-
-// Up to a speed, on at it, down again.
 void add_rest_to_rest(double distance, const ScaledEnds& limits, double time, double jerk,
                       AxisProfile& out) {
-  const double way = std::abs(distance);
-  const double sign = std::copysign(jerk, distance);
-  const double v = cruise_speed(way, time, limits.v_high, limits.a_high);
-  const double a = std::min(limits.a_high, std::sqrt(v));
-  // Phases that are rounding alone are none.
-  const auto some = [&](double phase) { return phase > 1e-13 * time ? phase : 0.0; };
-  const double hold = some(v / a - a);
-  // What the ramps leave, so that the way is exact.
-  const double cruise = some(way / v - 2.0 * a - hold);
-  out.add(a, sign);
-  out.add(hold, 0.0);
-  out.add(a, -sign);
-  out.add(cruise, 0.0);
-  out.add(a, -sign);
-  out.add(hold, 0.0);
-  out.add(a, sign);
+  RestWays ways;
+  ways.count = 1;
+  ways.distance[0] = distance * jerk;
+  ways.time[0] = time;
+  ways.velocity[0] = limits.v_high * jerk;
+  ways.acceleration[0] = limits.a_high * jerk;
+  ways.jerk[0] = jerk;
+  RestRamps ramps;
+  rest_ramps(ways, ramps);
+  add_ramps(ramps, 0, out);
 }
 
 }  // namespace

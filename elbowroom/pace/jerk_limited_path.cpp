@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <memory>
 
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/pace/eased_path.hpp"
@@ -15,6 +16,9 @@ namespace {
 using Values = std::vector<double>;
 
 constexpr double kSlowedTooMuch = 1.01;
+constexpr int kFiner = 4;          // times as many intervals as before
+constexpr int kFewest = 16;        // to begin with
+constexpr double kCoarser = 10.0;  // times the accuracy, where it only leads to more intervals
 
 // A symmetric matrix with two diagonals beside the middle one: of[d][i] is in row i, column i - d.
 struct BandMatrix {
@@ -75,6 +79,31 @@ class SpeedSpline {
     return {at_knot(c, interval) + by * (slope + 0.5 * by * bend), slope + by * bend, bend};
   }
 
+  // Where in z each coefficient counts most: the ends, and the middles of intervals. There the
+  // spline is nearly its coefficient.
+  [[nodiscard]] Values places() const {
+    Values out{0.0};
+    double start = 0.0;
+    for (const double length : lengths_) {
+      out.push_back(start + 0.5 * length);
+      start += length;
+    }
+    out.push_back(start);
+    return out;
+  }
+  // At several places, which ascend.
+  [[nodiscard]] Values values_at(const Values& c, const Values& places) const {
+    Values out;
+    std::size_t interval = 0;
+    double start = 0.0;
+    for (const double z : places) {
+      while (interval + 1 < lengths_.size() && z > start + lengths_[interval])
+        start += lengths_[interval++];
+      out.push_back(at(c, interval, std::min(z - start, lengths_[interval]))[0]);
+    }
+    return out;
+  }
+
   // The least x of an interval.
   [[nodiscard]] double least(const Values& c, std::size_t interval) const {
     const auto [x, slope, bend] = at(c, interval, 0.0);
@@ -130,22 +159,29 @@ class Optimiser {
       dependence_.push_back(spline_.dependence(row.interval, row.by));
   }
 
-  [[nodiscard]] std::optional<Reason> minimise(const JerkLimitedPathOptions& options) {
+  // From what was found with fewer intervals, or (null) from an even pace. A no where the arm
+  // cannot even be held still.
+  [[nodiscard]] std::optional<Reason> minimise(const JerkLimitedPathOptions& options,
+                                               const Optimiser* coarse) {
     if (limits_.torques) {
-      const DynamicsOptions& dynamics = limits_.torques->dynamics;
-      efforts_ = even_efforts(arm_, dynamics, path_.position, path_.first, path_.second, path_.way);
-      by_growth_ = efforts_by_growth(arm_, dynamics, path_.position, path_.first);
+      efforts_ = path_efforts(ArmDynamics(arm_, limits_.torques->dynamics),
+                              {path_.position, path_.first, path_.second, path_.way}, true);
       if (auto reason = too_heavy_to_hold(efforts_.still, limits_.torques->most, arm_))
         return reason;
     }
     gather_bounds();
-    start();
     const auto bounds =
         static_cast<double>(2 * path_.rows.size() *
                             (bounds_.linear.size() + bounds_.cones.size() + bounds_.jerks.size()));
-    double mu = duration() / bounds;
     Sums here;
-    (void)look(c_, here);
+    double mu = 0.0;
+    if (coarse != nullptr && start_near(*coarse, here)) {
+      mu = balance(here);
+    } else {
+      start();
+      mu = duration() / bounds;
+      (void)look(c_, here);
+    }
     while (steps_ < options.most_steps) {
       ++steps_;
       const Step step = newton_step(here, mu);
@@ -168,7 +204,6 @@ class Optimiser {
       std::size_t last = row;
       while (last + 1 < path_.rows.size() && path_.rows[last + 1].interval == i) ++last;
       CurvePiece piece{spline_.duration(c_, i), {}};
-      piece.joints.reserve(static_cast<std::size_t>(path_.position.cols()));
       for (Eigen::Index k = 0; k < path_.position.cols(); ++k)
         piece.joints.push_back(quintic_between(end_of(row, k), end_of(last, k), piece.duration));
       pieces.push_back(std::move(piece));
@@ -181,6 +216,7 @@ class Optimiser {
   static constexpr double kCentred = 1.0;   // of mu: the decrement at which a step was the last
   static constexpr double kGoodStep = 0.5;  // of a full one, after which mu may fall
   static constexpr double kShrink = 0.3;
+  static constexpr double kFirstSlack = 0.004;  // of x, where it begins with a coarse solution
 
   // Gradients and Hessians by the coefficients, of the duration and of the barrier.
   struct Sums {
@@ -222,6 +258,7 @@ class Optimiser {
     Values speed(bounds_.count, 0.0);
     for (std::size_t i = 0; i < path_.most.size(); ++i) speed[i] = 1.0 / path_.most[i];
     bounds_.linear.push_back({std::move(speed), Values(bounds_.count, 0.0)});
+    const bool damped = efforts_.by_rate.size() > 0;
     for (Eigen::Index k = 0; k < path_.position.cols(); ++k) {
       const double acceleration = 1.0 / limits_.acceleration[k];
       bounds_.linear.push_back({values(path_.second.col(k), acceleration),
@@ -232,9 +269,10 @@ class Optimiser {
                                values(path_.first.col(k), 0.5 * jerk)});
       if (!limits_.torques || !std::isfinite(limits_.torques->most[k])) continue;
       const double torque = 1.0 / limits_.torques->most[k];
-      bounds_.linear.push_back(
-          {values(efforts_.by_square.col(k), torque), values(by_growth_.col(k), 0.5 * torque),
-           values(efforts_.still.col(k), torque), values(efforts_.by_rate.col(k), torque)});
+      bounds_.linear.push_back({values(efforts_.by_square.col(k), torque),
+                                values(efforts_.by_growth.col(k), 0.5 * torque),
+                                values(efforts_.still.col(k), torque),
+                                damped ? values(efforts_.by_rate.col(k), torque) : Values{}});
     }
     if (!std::isfinite(limits_.tool_acceleration)) return;
     PathBounds::Cone cone;
@@ -268,6 +306,29 @@ class Optimiser {
         keep(Vector3(cone.of_x[0][i], cone.of_x[1][i], cone.of_x[2][i]).norm(), 1.0, 1.0);
     }
     c_.assign(n_ + 2, 0.5 * x);
+  }
+
+  // A little slower than what was found with fewer intervals, so that all bounds are kept. False
+  // where that does not help.
+  bool start_near(const Optimiser& coarse, Sums& here) {
+    const Values there = coarse.spline_.values_at(coarse.c_, spline_.places());
+    for (double slack = kFirstSlack; slack < 0.5; slack *= 2.0) {
+      c_ = there;
+      for (double& c : c_) c *= 1.0 - slack;
+      if (look(c_, here)) return true;
+    }
+    return false;
+  }
+
+  // The weight of the barrier at which neither a little more speed nor a little less is better.
+  [[nodiscard]] double balance(const Sums& here) const {
+    double time = 0.0;
+    double barrier = 0.0;
+    for (std::size_t i = 0; i < c_.size(); ++i) {
+      time += here.of_time[i] * c_[i];
+      barrier += here.of_barrier[i] * c_[i];
+    }
+    return -time / barrier;
   }
 
   // False where a bound is not kept, or x might not be above zero between rows.
@@ -362,8 +423,7 @@ class Optimiser {
   std::size_t n_;
   SpeedSpline spline_;
   std::vector<SpeedSpline::Dependence> dependence_;  // of each row
-  EvenEfforts efforts_;
-  PostureRows by_growth_;
+  PathEfforts efforts_;
   PathBounds bounds_{path_.rows.size()};
   PathBarrier barrier_;
   Values x_;  // at each row
@@ -375,6 +435,14 @@ class Optimiser {
   int steps_ = 0;
 };
 
+// The path with so many intervals, and what is found with them.
+struct Level {
+  Level(const JointCurve& curve, const Arm& arm, const PathLimits& limits, int intervals)
+      : path(eased_path(curve, arm, limits, intervals)), optimiser(path, arm, limits) {}
+  EasedPath path;
+  Optimiser optimiser;
+};
+
 }  // namespace
 
 Verdict<JerkLimitedPath> jerk_limited_path(const JointCurve& path, const Arm& arm,
@@ -383,16 +451,29 @@ Verdict<JerkLimitedPath> jerk_limited_path(const JointCurve& path, const Arm& ar
   check_path(path, limits);
   if (limits.jerk.size() != path.dof() || !limits.jerk.allFinite())
     throw InputError("limiting jerk takes a finite limit of every joint");
-  JerkLimitedPathOptions now = options;
-  for (;; now.intervals *= 2, --now.refinements) {
-    const EasedPath eased = eased_path(path, arm, limits, now.intervals);
-    Optimiser optimiser(eased, arm, limits);
-    if (auto reason = optimiser.minimise(now)) return *reason;
-    auto kept = kept_within(optimiser.motion(), arm, limits);
+  // From few intervals to many: what few have found leaves little to do with more.
+  std::vector<int> counts{std::max(options.intervals, 1)};
+  while (counts.back() >= kFiner * kFewest) counts.push_back(counts.back() / kFiner);
+  std::unique_ptr<Level> level;
+  int refinements = options.refinements;
+  int steps = 0;
+  for (;;) {
+    auto finer = std::make_unique<Level>(path, arm, limits, counts.back());
+    JerkLimitedPathOptions own = options;
+    if (counts.size() > 1) own.accuracy *= kCoarser;
+    if (auto reason = finer->optimiser.minimise(own, level ? &level->optimiser : nullptr))
+      return *reason;
+    level = std::move(finer);
+    steps += level->optimiser.steps();
+    const int count = counts.back();
+    counts.pop_back();
+    if (!counts.empty()) continue;
+    auto kept = kept_within(level->optimiser.motion(), arm, limits);
     if (!kept) return kept.reason();
-    if (kept->slowed <= kSlowedTooMuch || now.refinements <= 0)
-      return JerkLimitedPath{std::move(kept->motion), static_cast<int>(eased.intervals()),
-                             optimiser.steps(), kept->slowed};
+    if (kept->slowed <= kSlowedTooMuch || refinements-- <= 0)
+      return JerkLimitedPath{std::move(kept->motion), static_cast<int>(level->path.intervals()),
+                             steps, kept->slowed};
+    counts.push_back(2 * count);
   }
 }
 

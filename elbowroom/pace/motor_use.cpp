@@ -13,36 +13,46 @@
 namespace er {
 namespace {
 
-// Intervals in each piece. Where there are many pieces they are short, and limits were kept at
-// their ends.
-int samples_in_piece(const Motion& motion) { return motion.pieces().size() > 100 ? 3 : 8; }
+// Where in each piece torques are looked at, in shares of it: its ends from within, since a joint
+// that has come to rest has no friction any more.
+std::vector<double> looked_at(const Motion& motion, TorqueMoments moments) {
+  constexpr double kJustWithin = 1e-7;
+  const bool short_ones = motion.pieces().size() > 100;
+  if (short_ones && moments == TorqueMoments::between_ends) return {0.5};
+  const int intervals = short_ones ? 3 : 8;
+  std::vector<double> shares{kJustWithin};
+  for (int i = 1; i < intervals; ++i) shares.push_back(static_cast<double>(i) / intervals);
+  shares.push_back(1.0 - kJustWithin);
+  return shares;
+}
 
 // What torques are asked of: each piece's own polynomials, since across its ends accelerations may
 // jump.
 struct Samples {
-  explicit Samples(const Motion& motion)
-      : each(samples_in_piece(motion)),
-        position(static_cast<Eigen::Index>(motion.pieces().size()) * (each + 1), motion.dof()),
-        velocity(position),
-        acceleration(position) {
-    Eigen::Index row = 0;
-    double start = 0.0;
-    JointState state;
-    for (const CurvePiece& piece : motion.pieces()) {
-      for (int i = 0; i <= each; ++i, ++row) {
-        // Ends from within: a joint that has come to rest has no friction any more.
-        const double share = std::clamp(static_cast<double>(i) / each, 1e-7, 1.0 - 1e-7);
-        state_in(piece, piece.duration * share, state);
+  // Of the pieces from one to before another, the first of which begins at time `start`.
+  Samples(const Motion& motion, const std::vector<double>& shares, std::size_t from, std::size_t to,
+          double start = 0.0) {
+    const auto rows = static_cast<Eigen::Index>((to - from) * shares.size());
+    for (PostureRows* values : {&position, &velocity, &acceleration})
+      values->resize(rows, motion.dof());
+    times.reserve(static_cast<std::size_t>(rows));
+    for (std::size_t i = from; i < to; ++i) {
+      const CurvePiece& piece = motion.pieces()[i];
+      for (const double share : shares) {
+        const auto row = static_cast<Eigen::Index>(times.size());
+        for (int k = 0; k < motion.dof(); ++k) {
+          const ValueAndDerivatives at =
+              all_at(piece.joints[static_cast<std::size_t>(k)], piece.duration * share);
+          position(row, k) = at.value;
+          velocity(row, k) = at.first;
+          acceleration(row, k) = at.second;
+        }
         times.push_back(start + piece.duration * share);
-        position.row(row) = state.position.transpose();
-        velocity.row(row) = state.velocity.transpose();
-        acceleration.row(row) = state.acceleration.transpose();
       }
       start += piece.duration;
     }
   }
 
-  int each;
   PostureRows position;
   PostureRows velocity;
   PostureRows acceleration;
@@ -65,6 +75,16 @@ double share_of_speed(double still, double rate, double growth, double most) {
   return y;
 }
 
+double share_of_speed(const PathEfforts& efforts, const Posture& most) {
+  const bool damped = efforts.by_rate.size() > 0;
+  double y = 1.0;
+  for (Eigen::Index k = 0; k < efforts.still.cols(); ++k)
+    for (Eigen::Index i = 0; i < efforts.still.rows(); ++i)
+      y = std::min(y, share_of_speed(efforts.still(i, k), damped ? efforts.by_rate(i, k) : 0.0,
+                                     efforts.by_square(i, k), most[k]));
+  return y;
+}
+
 bool has_torque_limit(const Arm& arm) {
   const Posture& limits = arm.limits().torque;
   return std::any_of(limits.begin(), limits.end(), [](double one) { return std::isfinite(one); });
@@ -77,7 +97,7 @@ bool states_torques(const Arm& arm) { return has_torque_limit(arm) && states_mas
 PeakUse torque_use(const Motion& motion, const Arm& arm, const DynamicsOptions& options) {
   PeakUse peak;
   if (!states_torques(arm)) return peak;
-  const Samples samples(motion);
+  const Samples samples(motion, looked_at(motion, TorqueMoments::all), 0, motion.pieces().size());
   PostureRows effort(samples.position);
   ArmDynamics(arm, options)
       .inverse(samples.position, samples.velocity, samples.acceleration, effort);
@@ -92,18 +112,29 @@ PeakUse torque_use(const Motion& motion, const Arm& arm, const DynamicsOptions& 
 }
 
 Verdict<double> stretch_for_torque(const Motion& motion, const Arm& arm, const Posture& most,
-                                   const DynamicsOptions& options) {
-  const Samples samples(motion);
+                                   const DynamicsOptions& options, TorqueMoments moments) {
+  const std::vector<double> shares = looked_at(motion, moments);
+  const std::size_t pieces = motion.pieces().size();
+  const ArmDynamics dynamics(arm, options);
   // A motion is a path whose parameter is time: gone along at an even pace y it takes 1 / y times
-  // as long.
-  const EvenEfforts efforts = even_efforts(arm, options, samples.position, samples.velocity,
-                                           samples.acceleration, samples.velocity);
-  if (auto reason = too_heavy_to_hold(efforts.still, most, arm)) return *reason;
+  // as long. Few pieces at a time, for which there is room in the cache.
+  constexpr std::size_t kFew = 128;
   double y = 1.0;
-  for (Eigen::Index k = 0; k < efforts.still.cols(); ++k)
-    for (Eigen::Index i = 0; i < efforts.still.rows(); ++i)
-      y = std::min(y, share_of_speed(efforts.still(i, k), efforts.by_rate(i, k),
-                                     efforts.by_square(i, k), most[k]));
+  std::optional<Reason> too_heavy;
+  double heaviest = 0.0;
+  for (std::size_t from = 0; from < pieces; from += kFew) {
+    const Samples samples(motion, shares, from, std::min(from + kFew, pieces));
+    const PathEfforts efforts = path_efforts(
+        dynamics, {samples.position, samples.velocity, samples.acceleration, samples.velocity},
+        false);
+    if (auto reason = too_heavy_to_hold(efforts.still, most, arm);
+        reason && reason->figures.front().value > heaviest) {
+      heaviest = reason->figures.front().value;
+      too_heavy = std::move(reason);
+    }
+    y = std::min(y, share_of_speed(efforts, most));
+  }
+  if (too_heavy) return *too_heavy;
   return 1.0 / y;
 }
 

@@ -6,43 +6,18 @@
 
 namespace er {
 
-namespace {
-
-ArmDynamics inertia_alone(const Arm& arm, DynamicsOptions options) {
-  options.friction = false;
-  options.gravity = 0.0;
-  return ArmDynamics(arm, options);
-}
-
-}  // namespace
-
-EvenEfforts even_efforts(const Arm& arm, const DynamicsOptions& options,
-                         const PostureRows& position, const PostureRows& slope,
-                         const PostureRows& curvature, const PostureRows& way) {
-  DynamicsOptions masses = options;
-  masses.friction = false;
-  const ArmDynamics weight(arm, masses);
-  const PostureRows none = PostureRows::Zero(position.rows(), position.cols());
-  EvenEfforts out{none, none, none};
-  weight.inverse(position, none, none, out.still);
-  inertia_alone(arm, options).inverse(position, slope, curvature, out.by_square);
-  if (!options.friction) return out;
-  for (Eigen::Index k = 0; k < position.cols(); ++k) {
-    const double damping = weight.damping()[k];
-    const double friction = weight.friction()[k];
-    if (damping != 0.0) out.by_rate.col(k) = damping * slope.col(k);
+PathEfforts path_efforts(const ArmDynamics& dynamics, const PathRows& path, bool with_growth) {
+  PathEfforts out;
+  dynamics.along(path.position, path.slope, path.curvature, out.still, out.by_square,
+                 with_growth ? &out.by_growth : nullptr);
+  if (!dynamics.with_friction()) return out;
+  if (!dynamics.damping().isZero(0.0)) out.by_rate = path.slope * dynamics.damping().asDiagonal();
+  for (Eigen::Index k = 0; k < path.way.cols(); ++k) {
+    const double friction = dynamics.friction()[k];
     if (friction == 0.0) continue;
-    for (Eigen::Index i = 0; i < position.rows(); ++i)
-      if (way(i, k) != 0.0) out.still(i, k) += std::copysign(friction, way(i, k));
+    for (Eigen::Index i = 0; i < path.way.rows(); ++i)
+      if (path.way(i, k) != 0.0) out.still(i, k) += std::copysign(friction, path.way(i, k));
   }
-  return out;
-}
-
-PostureRows efforts_by_growth(const Arm& arm, const DynamicsOptions& options,
-                              const PostureRows& position, const PostureRows& slope) {
-  const PostureRows none = PostureRows::Zero(position.rows(), position.cols());
-  PostureRows out = none;
-  inertia_alone(arm, options).inverse(position, none, slope, out);
   return out;
 }
 

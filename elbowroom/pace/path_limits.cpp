@@ -33,6 +33,16 @@ double tool_stretch(const Motion& motion, const Arm& arm, const PathLimits& limi
   return std::max(speed, std::sqrt(acceleration));
 }
 
+double joint_stretch(const Motion& motion, const PathLimits& limits) {
+  Limits own;
+  own.velocity = limits.velocity;
+  own.acceleration = limits.acceleration;
+  own.jerk = limits.jerk.size() > 0 ? limits.jerk : Posture::Constant(motion.dof(), kEndless);
+  const MotionPeaks peaks = peaks_of(motion, own);
+  return std::max(
+      {peaks.velocity.share, std::sqrt(peaks.acceleration.share), std::cbrt(peaks.jerk.share)});
+}
+
 void check_above_zero(const Posture& values, int dof, std::string_view what) {
   if (values.size() != dof)
     throw InputError(fmt::format("there are {} {} for {} joints", values.size(), what, dof));
@@ -66,23 +76,23 @@ double cap_at(const PathLimits& limits, double parameter) {
 }
 
 double stretch_to_keep(const Motion& motion, const Arm& arm, const PathLimits& limits) {
-  Limits own;
-  own.velocity = limits.velocity;
-  own.acceleration = limits.acceleration;
-  own.jerk = limits.jerk.size() > 0 ? limits.jerk : Posture::Constant(motion.dof(), kEndless);
-  const MotionPeaks peaks = peaks_of(motion, own);
-  return std::max({peaks.velocity.share, std::sqrt(peaks.acceleration.share),
-                   std::cbrt(peaks.jerk.share), tool_stretch(motion, arm, limits)});
+  return std::max(joint_stretch(motion, limits), tool_stretch(motion, arm, limits));
+}
+
+Verdict<double> stretch_beside_joints(const Motion& motion, const Arm& arm,
+                                      const PathLimits& limits) {
+  const double for_tool = std::max(1.0, tool_stretch(motion, arm, limits));
+  if (!limits.torques) return for_tool;
+  const auto for_torque = stretch_for_torque(motion, arm, limits.torques->most,
+                                             limits.torques->dynamics, TorqueMoments::between_ends);
+  if (!for_torque) return for_torque.reason();
+  return std::max(for_tool, *for_torque);
 }
 
 Verdict<KeptMotion> kept_within(Motion motion, const Arm& arm, const PathLimits& limits) {
-  double factor = std::max(1.0, stretch_to_keep(motion, arm, limits));
-  if (limits.torques) {
-    const auto for_torque =
-        stretch_for_torque(motion, arm, limits.torques->most, limits.torques->dynamics);
-    if (!for_torque) return for_torque.reason();
-    factor = std::max(factor, *for_torque);
-  }
+  const auto beside = stretch_beside_joints(motion, arm, limits);
+  if (!beside) return beside.reason();
+  const double factor = std::max(*beside, joint_stretch(motion, limits));
   if (factor > 1.0) motion = motion.stretched(factor);
   return KeptMotion{std::move(motion), factor};
 }

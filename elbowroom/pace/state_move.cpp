@@ -8,6 +8,7 @@
 #include <type_traits>
 
 #include "elbowroom/base/input_error.hpp"
+#include "elbowroom/pace/rest_ramps.hpp"
 
 namespace er {
 namespace {
@@ -50,6 +51,30 @@ double possible_from(const AxisMove& move, double time) {
   return std::visit([time](const auto& m) { return m.possible_from(time); }, move);
 }
 
+bool is_symmetric(const AxisLimits& limits) {
+  return limits.velocity_low == -limits.velocity_high &&
+         limits.acceleration_low == -limits.acceleration_high;
+}
+
+// Whether all joints that move go from rest to rest, within limits that are the same both ways and
+// limit jerk: those are solved side by side.
+bool rests_at_both_ends(const JointState& from, const JointState& to,
+                        const std::vector<AxisLimits>& limits) {
+  for (const Posture* rates : {&from.velocity, &from.acceleration, &to.velocity, &to.acceleration})
+    for (const double rate : *rates)
+      if (rate != 0.0) return false;
+  for (std::size_t k = 0; k < limits.size(); ++k) {
+    const auto joint = static_cast<Eigen::Index>(k);
+    // What is wrong with numbers is said where one joint is looked at after the other.
+    if (!is_symmetric(limits[k]) || !(limits[k].velocity_high > 0.0) ||
+        !(limits[k].acceleration_high > 0.0) || !(limits[k].jerk > 0.0) ||
+        !std::isfinite(limits[k].jerk) ||
+        !std::isfinite(to.position[joint] - from.position[joint]))
+      return false;
+  }
+  return true;
+}
+
 // A point in time at which a joint begins another piece.
 std::vector<double> switches_of(const StateMove& move) {
   std::vector<double> times{0.0, move.duration()};
@@ -72,11 +97,62 @@ StateMove::StateMove(const JointState& from, const JointState& to,
     throw InputError(fmt::format("at most {} joints move together", kMaxJoints));
   if (!(options.at_least >= 0.0) || !std::isfinite(options.at_least))
     throw InputError(fmt::format("a move cannot take {:g} s", options.at_least));
+  duration_ = options.at_least;
+  if (rests_at_both_ends(from, to, limits))
+    solve_rests(from, to, limits, options.together);
+  else
+    solve_any(from, to, limits, options.together);
+}
+
+void StateMove::solve_rests(const JointState& from, const JointState& to,
+                            const std::vector<AxisLimits>& limits, bool together) {
+  std::array<double, kMaxJoints> shortest;  // NOLINT: not initialised
+  for (int k = 0; k < dof_; ++k) {
+    const auto joint = static_cast<std::size_t>(k);
+    const AxisLimits& own = limits[joint];
+    shortest[joint] = rest_to_rest_time(to.position[k] - from.position[k], own.velocity_high,
+                                        own.acceleration_high, own.jerk);
+    if (shortest[joint] > duration_) {
+      duration_ = shortest[joint];
+      slowest_ = k;
+    }
+  }
+  RestWays ways;
+  RestRamps ramps;
+  std::array<int, kRestWays> joints;  // NOLINT: not initialised
+  const auto finish = [&] {
+    rest_ramps(ways, ramps);
+    for (int i = 0; i < ways.count; ++i)
+      add_ramps(ramps, i, profiles_[static_cast<std::size_t>(joints[static_cast<std::size_t>(i)])]);
+    ways.count = 0;
+  };
+  for (int k = 0; k < dof_; ++k) {
+    const auto joint = static_cast<std::size_t>(k);
+    profiles_[joint] = AxisProfile({from.position[k], 0.0, 0.0});
+    const double time = together ? duration_ : shortest[joint];
+    const double distance = to.position[k] - from.position[k];
+    if (distance == 0.0) {
+      profiles_[joint].add(time, 0.0);
+      continue;
+    }
+    const auto i = static_cast<std::size_t>(ways.count++);
+    joints[i] = k;
+    ways.distance[i] = distance;
+    ways.time[i] = time;
+    ways.velocity[i] = limits[joint].velocity_high;
+    ways.acceleration[i] = limits[joint].acceleration_high;
+    ways.jerk[i] = limits[joint].jerk;
+    if (ways.count == kRestWays) finish();
+  }
+  if (ways.count > 0) finish();
+}
+
+void StateMove::solve_any(const JointState& from, const JointState& to,
+                          const std::vector<AxisLimits>& limits, bool together) {
   std::array<AxisMoveSlot, kMaxJoints> moves;
   const auto move = [&](int k) -> const AxisMove& {
     return moves[static_cast<std::size_t>(k)].move;
   };
-  duration_ = options.at_least;
   for (int k = 0; k < dof_; ++k) {
     try {
       new (&moves[static_cast<std::size_t>(k)].move)
@@ -97,7 +173,7 @@ StateMove::StateMove(const JointState& from, const JointState& to,
     duration_ = next;
   }
   for (int k = 0; k < dof_; ++k) {
-    const bool waits = !options.together && to.velocity[k] == 0.0 && to.acceleration[k] == 0.0;
+    const bool waits = !together && to.velocity[k] == 0.0 && to.acceleration[k] == 0.0;
     const double time = waits ? shortest(move(k)) : duration_;
     profiles_[static_cast<std::size_t>(k)] =
         std::visit([time](const auto& m) { return m.profile(time); }, move(k));

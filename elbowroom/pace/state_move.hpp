@@ -44,6 +44,11 @@ class StateMove {
   [[nodiscard]] JointCurve motion() const;
 
  private:
+  void solve_rests(const JointState& from, const JointState& to,
+                   const std::vector<AxisLimits>& limits, bool together);
+  void solve_any(const JointState& from, const JointState& to,
+                 const std::vector<AxisLimits>& limits, bool together);
+
   std::array<AxisProfile, kMaxJoints> profiles_;
   int dof_ = 0;
   int slowest_ = 0;

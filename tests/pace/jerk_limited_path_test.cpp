@@ -61,7 +61,7 @@ TEST_CASE("jerk-limited path: a straight line gone along unevenly is the same li
   const Arm arm = planar_arm();
   const PathLimits limits = all_limits(80.0);
   const Posture to = values({1.6, -1.1});
-  std::vector<Quintic> joints;
+  Quintics joints;
   for (const double end : to) joints.push_back({0.0, 0.5 * end, 1.2 * end, -0.7 * end, 0.0, 0.0});
   const auto found = jerk_limited_path(JointCurve({{1.0, joints}}), arm, limits);
   REQUIRE(found);

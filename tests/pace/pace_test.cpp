@@ -110,7 +110,7 @@ TEST_CASE("reported peaks are those that sampling finds") {
   CHECK(paced->peaks.velocity.share == Approx(v).epsilon(1e-5));
   CHECK(paced->peaks.acceleration.share == Approx(a).epsilon(1e-5));
   CHECK(range_breach(paced->motion, arm).empty());
-  const Motion wild({{1.0, std::vector<Quintic>(6, Quintic{0, 14.0, -14.0, 0, 0, 0})}});
+  const Motion wild({{1.0, Quintics(6, Quintic{0, 14.0, -14.0, 0, 0, 0})}});
   CHECK(range_breach(wild, arm) == "joint base_to_l1 would be at 200.54 deg, limit 171.89 deg");
 }
 

@@ -1,0 +1,204 @@
+#include "elbowroom/pace/grid_pieces.hpp"
+
+#undef HWY_TARGET_INCLUDE
+#define HWY_TARGET_INCLUDE "elbowroom/pace/grid_pieces.cpp"
+#include "elbowroom/base/lane_targets.hpp"
+//
+#include <hwy/foreach_target.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "elbowroom/base/lanes-inl.hpp"
+
+HWY_BEFORE_NAMESPACE();
+namespace er::HWY_NAMESPACE {
+
+// A joint over a pack of intervals: position, velocity and acceleration at their beginnings and
+// ends.
+struct LaneEnds {
+  Pack position[2];
+  Pack velocity[2];
+  Pack acceleration[2];
+};
+
+HWY_INLINE LaneEnds ends_of(const PacedGrid& paced, Eigen::Index joint, int at, PackMask here) {
+  LaneEnds out;
+  const Pack growth = load(here, paced.growth.data() + at);
+  for (int end = 0; end < 2; ++end) {
+    const int point = at + end;
+    const Pack speed = load(here, paced.speed.data() + point);
+    const Pack slope = load(here, paced.grid.slope.col(joint).data() + point);
+    const Pack curvature = load(here, paced.grid.curvature.col(joint).data() + point);
+    out.position[end] = load(here, paced.grid.position.col(joint).data() + point);
+    out.velocity[end] = speed * slope;
+    out.acceleration[end] = growth * slope + speed * speed * curvature;
+  }
+  return out;
+}
+
+// At least the largest (squared) shares of the joints' limits over each interval, a column a joint,
+// and the most that is reached at their ends. The velocity of a quintic is a quartic whose
+// Bernstein coefficients follow from its ends and its mean; those of the acceleration are their
+// differences.
+double shares_in_lanes(const PacedGrid& paced, const PathLimits& limits, PostureRows& shares) {
+  const int intervals = static_cast<int>(paced.duration.size());
+  const Eigen::Index joints = shares.cols();
+  Pack by_velocity[kMaxJoints];
+  Pack by_acceleration[kMaxJoints];
+  for (Eigen::Index k = 0; k < joints; ++k) {
+    by_velocity[k] = pack(1.0 / limits.velocity[k]);
+    by_acceleration[k] = pack(1.0 / limits.acceleration[k]);
+  }
+  Pack reached = pack(0.0);
+  for (int at = 0; at < intervals; at += kPackSize) {
+    const PackMask here = lanes_within(at, intervals);
+    const Pack time = choose(here, load(here, paced.duration.data() + at), pack(1.0));
+    const Pack quarter = pack(0.25) * time;
+    const Pack over_quarter = pack(1.0) / quarter;
+    const Pack five_over_time = pack(1.25) * over_quarter;
+    for (Eigen::Index k = 0; k < joints; ++k) {
+      const LaneEnds ends = ends_of(paced, k, at, here);
+      const Pack b0 = ends.velocity[0];
+      const Pack b1 = b0 + quarter * ends.acceleration[0];
+      const Pack b4 = ends.velocity[1];
+      const Pack b3 = b4 - quarter * ends.acceleration[1];
+      const Pack b2 =
+          five_over_time * (ends.position[1] - ends.position[0]) - (b0 + b4) - (b1 + b3);
+      const Pack outer_v = largest(hn::Abs(b0), hn::Abs(b4));
+      const Pack outer_a = largest(hn::Abs(ends.acceleration[0]), hn::Abs(ends.acceleration[1]));
+      const Pack inner_v = largest(hn::Abs(b2), largest(hn::Abs(b1), hn::Abs(b3)));
+      const Pack inner_a = largest(hn::Abs(b2 - b1), hn::Abs(b3 - b2)) * over_quarter;
+      reached =
+          largest(reached, largest(square(outer_v * by_velocity[k]), outer_a * by_acceleration[k]));
+      store(largest(square(largest(outer_v, inner_v) * by_velocity[k]),
+                    largest(outer_a, inner_a) * by_acceleration[k]),
+            here, shares.col(k).data() + at);
+    }
+  }
+  return hn::GetLane(hn::MaxOfLanes(Tag(), reached));
+}
+
+// See quintic_between() for the coefficients.
+void pieces_in_lanes(const PacedGrid& paced, int from, int to, double slowed, CurvePiece* pieces) {
+  const Pack over = pack(1.0 / slowed);
+  double terms[6][kLanes];
+  for (int at = from; at < to; at += kPackSize) {
+    const int count = std::min(kPackSize, to - at);
+    const PackMask here = lanes_within(at, to);
+    const Pack h = pack(slowed) * choose(here, load(here, paced.duration.data() + at), pack(1.0));
+    const Pack h2 = h * h;
+    const Pack over_h = pack(1.0) / h;
+    const Pack third = pack(0.5) * over_h * over_h * over_h;
+    const Pack fourth = third * over_h;
+    for (Eigen::Index k = 0; k < paced.grid.position.cols(); ++k) {
+      const LaneEnds ends = ends_of(paced, k, at, here);
+      const Pack rise = ends.position[1] - ends.position[0];
+      const Pack v0 = over * ends.velocity[0] * h;
+      const Pack v1 = over * ends.velocity[1] * h;
+      const Pack a0 = over * over * ends.acceleration[0];
+      const Pack a1 = over * over * ends.acceleration[1];
+      store(ends.position[0], terms[0]);
+      store(over * ends.velocity[0], terms[1]);
+      store(pack(0.5) * a0, terms[2]);
+      store((pack(20.0) * rise - (pack(8.0) * v1 + pack(12.0) * v0) - (pack(3.0) * a0 - a1) * h2) *
+                third,
+            terms[3]);
+      store((pack(-30.0) * rise + (pack(14.0) * v1 + pack(16.0) * v0) +
+             (pack(3.0) * a0 - pack(2.0) * a1) * h2) *
+                fourth,
+            terms[4]);
+      store((pack(12.0) * rise - pack(6.0) * (v1 + v0) + (a1 - a0) * h2) * (fourth * over_h),
+            terms[5]);
+      for (int lane = 0; lane < count; ++lane) {
+        Quintic& out = pieces[at - from + lane].joints.data()[k];
+        for (std::size_t i = 0; i < 6; ++i) out[i] = terms[i][lane];
+      }
+    }
+  }
+}
+
+}  // namespace er::HWY_NAMESPACE
+HWY_AFTER_NAMESPACE();
+
+#if HWY_ONCE
+namespace er {
+namespace {
+HWY_EXPORT(shares_in_lanes);
+HWY_EXPORT(pieces_in_lanes);
+
+// The largest (squared) share of a joint's limits over an interval.
+double share_in(const PacedGrid& paced, std::size_t interval, Eigen::Index joint,
+                const PathLimits& limits) {
+  const auto end = [&](std::size_t point) {
+    const auto row = static_cast<Eigen::Index>(point);
+    const double slope = paced.grid.slope(row, joint);
+    const double speed = paced.speed[point];
+    return EndValues{
+        paced.grid.position(row, joint), speed * slope,
+        paced.growth[interval] * slope + speed * speed * paced.grid.curvature(row, joint)};
+  };
+  const double time = paced.duration[interval];
+  const Quintic velocity = derivative_of(quintic_between(end(interval), end(interval + 1), time));
+  const Extremes v = extremes_of(velocity, time);
+  const Extremes a = extremes_of(derivative_of(velocity), time);
+  const double share = std::max(v.high, -v.low) / limits.velocity[joint];
+  return std::max(share * share, std::max(a.high, -a.low) / limits.acceleration[joint]);
+}
+
+}  // namespace
+
+PacedGrid::PacedGrid(const PathGrid& path, const std::vector<double>& x)
+    : grid(path), speed(x.size()), duration(path.intervals()), growth(path.intervals()) {
+  const auto intervals = static_cast<Eigen::Index>(path.intervals());
+  const Eigen::Map<const Eigen::ArrayXd> squares(x.data(), intervals + 1);
+  const Eigen::Map<const Eigen::ArrayXd> lengths(path.lengths.data(), intervals);
+  Eigen::Map<Eigen::ArrayXd> roots(speed.data(), intervals + 1);
+  roots = squares.sqrt();
+  Eigen::Map<Eigen::ArrayXd>(duration.data(), intervals) =
+      2.0 * lengths / (roots.head(intervals) + roots.tail(intervals));
+  Eigen::Map<Eigen::ArrayXd>(growth.data(), intervals) =
+      (squares.tail(intervals) - squares.head(intervals)) / (2.0 * lengths);
+}
+
+double stretch_to_keep(const PacedGrid& paced, const PathLimits& limits,
+                       const std::vector<bool>& curved) {
+  const std::size_t intervals = paced.grid.intervals();
+  const Eigen::Index joints = paced.grid.position.cols();
+  PostureRows bounds(static_cast<Eigen::Index>(intervals), joints);
+  double most = HWY_DYNAMIC_DISPATCH(shares_in_lanes)(paced, limits, bounds);
+  // The highest bound first: what it is really leaves few others in question.
+  for (std::size_t i = 0; i < intervals; ++i)
+    if (!curved[i]) bounds.row(static_cast<Eigen::Index>(i)).setZero();
+  const auto look = [&](Eigen::Index interval, Eigen::Index joint) {
+    most = std::max(most, share_in(paced, static_cast<std::size_t>(interval), joint, limits));
+  };
+  Eigen::Index interval = 0;
+  Eigen::Index joint = 0;
+  if (bounds.maxCoeff(&interval, &joint) > most) look(interval, joint);
+  for (joint = 0; joint < joints; ++joint)
+    for (interval = 0; interval < bounds.rows(); ++interval)
+      if (bounds(interval, joint) > most) look(interval, joint);
+  return std::sqrt(most);
+}
+
+void add_grid_pieces(const PacedGrid& paced, std::size_t from, std::size_t to, double slowed,
+                     std::vector<CurvePiece>& pieces) {
+  // A few at a time, which the cache still has when they are filled in.
+  constexpr std::size_t kFew = 32;
+  for (; from < to; from += kFew) {
+    const std::size_t end = std::min(from + kFew, to);
+    const std::size_t first = pieces.size();
+    pieces.resize(first + end - from);
+    for (std::size_t i = from; i < end; ++i) {
+      CurvePiece& piece = pieces[first + i - from];
+      piece.duration = slowed * paced.duration[i];
+      piece.joints.resize_for_overwrite(static_cast<std::size_t>(paced.grid.position.cols()));
+    }
+    HWY_DYNAMIC_DISPATCH(pieces_in_lanes)
+    (paced, static_cast<int>(from), static_cast<int>(end), slowed, pieces.data() + first);
+  }
+}
+
+}  // namespace er
+#endif

@@ -1,0 +1,40 @@
+// Ways from rest to rest with limits that are the same both ways, in given times, side by side: up
+// to a speed, on at it, down again.
+#pragma once
+
+#include <array>
+
+#include "elbowroom/pace/axis.hpp"
+
+namespace er {
+
+/// Up to so many at a time.
+inline constexpr int kRestWays = 8;
+
+/// One value a way; those that are not in use may be anything.
+struct RestWays {
+  using Values = std::array<double, kRestWays>;
+  int count = 0;
+  Values distance;      ///< not zero
+  Values time;          ///< the least that is possible, or more (rest_to_rest_time)
+  Values velocity;      ///< limits, the first two of which may be infinite
+  Values acceleration;
+  Values jerk;
+};
+
+/// Jerk for `ramp`, none for `hold` and jerk back for `ramp` lead to a speed that is kept for
+/// `cruise`; the same again, turned round, to rest.
+struct RestRamps {
+  RestWays::Values ramp;
+  RestWays::Values hold;
+  RestWays::Values cruise;
+  RestWays::Values jerk;  ///< of the first ramp, with its sign
+};
+
+/// In vector lanes; the same bits on every instruction set. Allocates nothing.
+void rest_ramps(const RestWays& ways, RestRamps& out);
+
+/// Appends one of them.
+void add_ramps(const RestRamps& ramps, int way, AxisProfile& out);
+
+}  // namespace er
