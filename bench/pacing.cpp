@@ -20,6 +20,7 @@
 #include "elbowroom/pace/time_optimal.hpp"
 #include "elbowroom/route/route.hpp"
 #include "support/clutter.hpp"
+#include "support/plain_time_optimal.hpp"
 
 namespace {
 
@@ -56,6 +57,7 @@ void measure_profiles() {
     ends.push_back(
         random.between(Posture::Constant(kJoints, -2.0), Posture::Constant(kJoints, 2.0)));
   double sum = 0.0;
+  const auto alone = [&](double way) { return JerkLimited({}, {way, 0.0, 0.0}, axes.front()); };
   const auto at = [&](int i) -> const Posture& { return ends[static_cast<std::size_t>(i) % 256]; };
   fmt::print("seven joints, jerk-limited, from rest to rest:\n");
   fmt::print("  durations only           {:8.3f} us\n", microseconds(20000, [&](int i) {
@@ -72,6 +74,15 @@ void measure_profiles() {
   fmt::print("  in step, with all pieces {:8.3f} us\n", microseconds(2000, [&](int i) {
                to.position = at(i);
                sum += StateMove(from, to, axes).duration();
+             }));
+  fmt::print("  plain: one joint after the other, from any state {:8.3f} us\n",
+             microseconds(2000, [&](int i) {
+               std::array<JerkLimited, kJoints> joints{
+                   alone(at(i)[0]), alone(at(i)[1]), alone(at(i)[2]), alone(at(i)[3]),
+                   alone(at(i)[4]), alone(at(i)[5]), alone(at(i)[6])};
+               double time = 0.0;
+               for (const JerkLimited& joint : joints) time = std::max(time, joint.shortest());
+               for (const JerkLimited& joint : joints) sum += joint.profile(time).duration();
              }));
   fmt::print("  on the straight line, as a motion {:8.3f} us\n", microseconds(2000, [&](int i) {
                sum += Motion(jerk_limited_line(rest, at(i), limits, 1.0)).duration();
@@ -116,6 +127,47 @@ void measure_dynamics() {
   if (std::isnan(sum)) fmt::print("{}\n", sum);
 }
 
+// The same as time_optimal() for joints alone, without vectors: one point, interval and piece after
+// the other.
+double plain_time_optimal(const JointCurve& path, const Limits& limits, int intervals) {
+  const Eigen::Index points = intervals + 1;
+  PostureRows position(points, path.dof()), slope(position), curvature(position);
+  std::vector<double> lengths(static_cast<std::size_t>(intervals), path.duration() / intervals);
+  std::vector<double> most;
+  JointState state;
+  for (Eigen::Index i = 0; i < points; ++i) {
+    path.at(path.duration() * static_cast<double>(i) / intervals, state);
+    position.row(i) = state.position.transpose();
+    slope.row(i) = state.velocity.transpose();
+    curvature.row(i) = state.acceleration.transpose();
+    const double use = state.velocity.cwiseQuotient(limits.velocity).cwiseAbs().maxCoeff();
+    most.push_back(1.0 / (use * use));
+  }
+  GridLimits bounds{lengths, most};
+  for (Eigen::Index k = 0; k < path.dof(); ++k)
+    bounds.linear.push_back(
+        {slope.col(k).data(), curvature.col(k).data(), nullptr, limits.acceleration[k]});
+  const std::vector<double> x = test::PlainProgress(bounds).quickest();
+  std::vector<CurvePiece> pieces;
+  for (Eigen::Index i = 0; i + 1 < points; ++i) {
+    const auto at = static_cast<std::size_t>(i);
+    const double u = (x[at + 1] - x[at]) / (2.0 * lengths[at]);
+    CurvePiece piece{2.0 * lengths[at] / (std::sqrt(x[at]) + std::sqrt(x[at + 1])), {}};
+    const auto end = [&](Eigen::Index p, Eigen::Index k) {
+      const double square = x[static_cast<std::size_t>(p)];
+      return EndValues{position(p, k), std::sqrt(square) * slope(p, k),
+                       u * slope(p, k) + square * curvature(p, k)};
+    };
+    for (Eigen::Index k = 0; k < path.dof(); ++k)
+      piece.joints.push_back(quintic_between(end(i, k), end(i + 1, k), piece.duration));
+    pieces.push_back(std::move(piece));
+  }
+  const Motion motion(std::move(pieces));
+  const MotionPeaks peaks = peaks_of(motion, limits);
+  const double slowed = std::max(peaks.velocity.share, std::sqrt(peaks.acceleration.share));
+  return motion.stretched(std::max(slowed, 1.0)).duration();
+}
+
 // A smooth path through ten postures, as a quintic spline.
 void measure_spline() {
   RandomStream random(6);
@@ -142,9 +194,13 @@ void measure_spline() {
                             }),
                found.motion.duration(), 100.0 * (found.slowed - 1.0));
   }
+  double sum = 0.0;
+  fmt::print("  plain, 1005 intervals: {:.1f} us, ",
+             microseconds(20, [&](int) { sum = plain_time_optimal(path, limits, 1005); }));
+  fmt::print("{:.6f} s\n", sum);
   bounds.jerk = limits.jerk;
   fmt::print("the same with jerk limits:\n");
-  for (const int intervals : {100, 300, 1000, 4000}) {
+  for (const int intervals : {100, 300, 500, 1000, 4000}) {
     const auto ask = [&] {
       return jerk_limited_path(path, arm, bounds, {.intervals = intervals, .refinements = 0})
           .value();

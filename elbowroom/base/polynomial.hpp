@@ -20,7 +20,12 @@ struct ValueAndDerivatives {
   double second = 0.0;
   double third = 0.0;
 };
-ValueAndDerivatives all_at(const Quintic& c, double t);
+inline ValueAndDerivatives all_at(const Quintic& c, double t) {
+  return {c[0] + t * (c[1] + t * (c[2] + t * (c[3] + t * (c[4] + t * c[5])))),
+          c[1] + t * (2 * c[2] + t * (3 * c[3] + t * (4 * c[4] + t * (5 * c[5])))),
+          2 * c[2] + t * (6 * c[3] + t * (12 * c[4] + t * (20 * c[5]))),
+          6 * c[3] + t * (24 * c[4] + t * (60 * c[5]))};
+}
 
 Quintic derivative_of(const Quintic& c);
 

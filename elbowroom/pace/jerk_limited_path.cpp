@@ -9,6 +9,7 @@
 #include "elbowroom/pace/eased_path.hpp"
 #include "elbowroom/pace/path_barrier.hpp"
 #include "elbowroom/pace/path_efforts.hpp"
+#include "elbowroom/pace/speed_spline.hpp"
 
 namespace er {
 namespace {
@@ -20,144 +21,10 @@ constexpr int kFiner = 4;          // times as many intervals as before
 constexpr int kFewest = 16;        // to begin with
 constexpr double kCoarser = 10.0;  // times the accuracy, where it only leads to more intervals
 
-// A symmetric matrix with two diagonals beside the middle one: of[d][i] is in row i, column i - d.
-struct BandMatrix {
-  std::array<Values, 3> of;
-
-  void clear(std::size_t size) {
-    for (Values& diagonal : of) diagonal.assign(size, 0.0);
-  }
-};
-
-// Solves band x = right by L D L^T, in place of both.
-void solve(BandMatrix& band, Values& x) {
-  auto& [d, one, two] = band.of;
-  const std::size_t n = d.size();
-  for (std::size_t i = 0; i < n; ++i) {
-    if (i >= 2) {
-      const double l = two[i] / d[i - 2];
-      one[i] -= two[i] * one[i - 1];
-      d[i] -= l * two[i];
-      two[i] = l;
-      x[i] -= l * x[i - 2];
-    }
-    if (i >= 1) {
-      const double l = one[i] / d[i - 1];
-      d[i] -= l * one[i];
-      one[i] = l;
-      x[i] -= l * x[i - 1];
-    }
-  }
-  for (std::size_t i = n; i-- > 0;) {
-    x[i] /= d[i];
-    if (i + 1 < n) x[i] -= one[i + 1] * x[i + 1];
-    if (i + 2 < n) x[i] -= two[i + 2] * x[i + 2];
-  }
-}
-
-// x = (dz/dt)^2 as a spline of second degree with a knot between any two intervals. Three
-// coefficients bear on an interval.
-class SpeedSpline {
- public:
-  explicit SpeedSpline(const Values& lengths) : lengths_(lengths) {
-    for (std::size_t i = 0; i <= lengths.size(); ++i) {
-      const double before = i > 0 ? lengths[i - 1] : 0.0;
-      const double after = i < lengths.size() ? lengths[i] : 0.0;
-      here_.push_back(after / (before + after));
-      slope_.push_back(2.0 / (before + after));
-    }
-  }
-
-  // x, its slope and its bend.
-  using Local = std::array<double, 3>;
-  [[nodiscard]] double at_knot(const Values& c, std::size_t i) const {
-    return here_[i] * c[i] + (1.0 - here_[i]) * c[i + 1];
-  }
-  [[nodiscard]] Local at(const Values& c, std::size_t interval, double by) const {
-    const double slope = slope_at_knot(c, interval);
-    const double bend = (slope_at_knot(c, interval + 1) - slope) / lengths_[interval];
-    return {at_knot(c, interval) + by * (slope + 0.5 * by * bend), slope + by * bend, bend};
-  }
-
-  // Where in z each coefficient counts most: the ends, and the middles of intervals. There the
-  // spline is nearly its coefficient.
-  [[nodiscard]] Values places() const {
-    Values out{0.0};
-    double start = 0.0;
-    for (const double length : lengths_) {
-      out.push_back(start + 0.5 * length);
-      start += length;
-    }
-    out.push_back(start);
-    return out;
-  }
-  // At several places, which ascend.
-  [[nodiscard]] Values values_at(const Values& c, const Values& places) const {
-    Values out;
-    std::size_t interval = 0;
-    double start = 0.0;
-    for (const double z : places) {
-      while (interval + 1 < lengths_.size() && z > start + lengths_[interval])
-        start += lengths_[interval++];
-      out.push_back(at(c, interval, std::min(z - start, lengths_[interval]))[0]);
-    }
-    return out;
-  }
-
-  // The least x of an interval.
-  [[nodiscard]] double least(const Values& c, std::size_t interval) const {
-    const auto [x, slope, bend] = at(c, interval, 0.0);
-    const bool dips = slope < 0.0 && -slope < bend * lengths_[interval];
-    return dips ? x - 0.5 * slope * slope / bend : std::min(x, at_knot(c, interval + 1));
-  }
-
-  // How x, slope and bend come from the three coefficients.
-  using Dependence = std::array<Local, 3>;
-  [[nodiscard]] Dependence dependence(std::size_t i, double by) const {
-    const double h = lengths_[i];
-    Dependence out{Local{here_[i], 1.0 - here_[i], 0.0}, Local{-slope_[i], slope_[i], 0.0},
-                   Local{slope_[i] / h, -(slope_[i] + slope_[i + 1]) / h, slope_[i + 1] / h}};
-    for (std::size_t k = 0; k < 3; ++k) {
-      out[0][k] += by * (out[1][k] + 0.5 * by * out[2][k]);
-      out[1][k] += by * out[2][k];
-    }
-    return out;
-  }
-
-  // The time that an interval takes: five points of Gauss and Legendre.
-  [[nodiscard]] double duration(const Values& c, std::size_t interval) const {
-    constexpr std::array<double, 5> kAt{0.0469100770306680, 0.2307653449471585, 0.5,
-                                        0.7692346550528415, 0.9530899229693320};
-    constexpr std::array<double, 5> kWeight{0.1184634425280945, 0.2393143352496832,
-                                            0.2844444444444444, 0.2393143352496832,
-                                            0.1184634425280945};
-    const double h = lengths_[interval];
-    double sum = 0.0;
-    for (std::size_t g = 0; g < 5; ++g)
-      sum += h * kWeight[g] / std::sqrt(at(c, interval, h * kAt[g])[0]);
-    return sum;
-  }
-  // What the value at a knot counts in the whole duration, by trapezoids.
-  [[nodiscard]] double weight(std::size_t knot) const { return 1.0 / slope_[knot]; }
-  [[nodiscard]] double here(std::size_t knot) const { return here_[knot]; }
-
- private:
-  [[nodiscard]] double slope_at_knot(const Values& c, std::size_t i) const {
-    return slope_[i] * (c[i + 1] - c[i]);
-  }
-
-  const Values& lengths_;
-  Values here_;   // what x at a knot has of the coefficient before it
-  Values slope_;  // and its slope of the difference to the next one
-};
-
 class Optimiser {
  public:
   Optimiser(const EasedPath& path, const Arm& arm, const PathLimits& limits)
-      : path_(path), arm_(arm), limits_(limits), n_(path.intervals()), spline_(path.lengths) {
-    for (const EasedPath::Row& row : path.rows)
-      dependence_.push_back(spline_.dependence(row.interval, row.by));
-  }
+      : path_(path), arm_(arm), limits_(limits), n_(path.intervals()), spline_(path.lengths) {}
 
   // From what was found with fewer intervals, or (null) from an even pace. A no where the arm
   // cannot even be held still.
@@ -180,7 +47,8 @@ class Optimiser {
     } else {
       start();
       mu = duration() / bounds;
-      (void)look(c_, here);
+      evaluate(c_, state_);
+      (void)look(c_, state_, here);
     }
     while (steps_ < options.most_steps) {
       ++steps_;
@@ -216,6 +84,7 @@ class Optimiser {
   static constexpr double kCentred = 1.0;   // of mu: the decrement at which a step was the last
   static constexpr double kGoodStep = 0.5;  // of a full one, after which mu may fall
   static constexpr double kShrink = 0.3;
+  static constexpr double kNearBounds = 0.9;    // of the way to the first one
   static constexpr double kFirstSlack = 0.004;  // of x, where it begins with a coarse solution
 
   // Gradients and Hessians by the coefficients, of the duration and of the barrier.
@@ -315,7 +184,8 @@ class Optimiser {
     for (double slack = kFirstSlack; slack < 0.5; slack *= 2.0) {
       c_ = there;
       for (double& c : c_) c *= 1.0 - slack;
-      if (look(c_, here)) return true;
+      evaluate(c_, state_);
+      if (look(c_, state_, here)) return true;
     }
     return false;
   }
@@ -331,24 +201,29 @@ class Optimiser {
     return -time / barrier;
   }
 
+  // x and its derivatives at each row, for these coefficients; linear in them.
+  void evaluate(const Values& c, PathState& out) const {
+    out.x.assign(bounds_.count, 1.0);
+    out.slope.assign(bounds_.count, 0.0);
+    out.bend.assign(bounds_.count, 0.0);
+    SpeedSpline::Local start{};
+    for (std::size_t row = 0; row < path_.rows.size(); ++row) {
+      const double by = path_.rows[row].by;
+      if (by == 0.0) start = spline_.at(c, path_.rows[row].interval, 0.0);
+      out.x[row] = start[0] + by * (start[1] + 0.5 * by * start[2]);
+      out.slope[row] = start[1] + by * start[2];
+      out.bend[row] = start[2];
+    }
+  }
+
   // False where a bound is not kept, or x might not be above zero between rows.
-  bool look(const Values& c, Sums& out) {
+  bool look(const Values& c, const PathState& state, Sums& out) {
     for (std::size_t i = 0; i < n_; ++i)
       if (!(spline_.least(c, i) > 0.0)) return false;
-    x_.assign(bounds_.count, 1.0);
-    slopes_.assign(bounds_.count, 0.0);
-    bends_.assign(bounds_.count, 0.0);
-    for (std::size_t i = 0; i < path_.rows.size(); ++i) {
-      const SpeedSpline::Local at = spline_.at(c, path_.rows[i].interval, path_.rows[i].by);
-      x_[i] = at[0];
-      slopes_[i] = at[1];
-      bends_[i] = at[2];
-    }
-    if (!path_barrier(bounds_, x_, slopes_, bends_, barrier_)) return false;
+    if (!path_barrier(bounds_, state, barrier_)) return false;
     out.of_barrier.assign(n_ + 2, 0.0);
     out.barrier_band.clear(n_ + 2);
-    for (std::size_t i = 0; i < path_.rows.size(); ++i)
-      spread(i, path_.rows[i].interval, out.of_barrier, out.barrier_band);
+    for (std::size_t row = 0; row < path_.rows.size();) row = spread_interval(row, out);
     out.of_time.assign(n_ + 2, 0.0);
     out.time_band.clear(n_ + 2);
     for (std::size_t i = 0; i <= n_; ++i) {
@@ -366,22 +241,51 @@ class Optimiser {
     return true;
   }
 
-  // From x, its slope and bend to the three coefficients that they come from.
-  void spread(std::size_t row, std::size_t first, Values& gradient, BandMatrix& band) const {
-    const auto& h = barrier_.hessian;
-    const SpeedSpline::Dependence& by = dependence_[row];
+  // What the barrier has at the rows of the interval that `row` is the first of: brought together
+  // where it begins, and from there to the three coefficients. Gives the row after them.
+  std::size_t spread_interval(std::size_t row, Sums& out) const {
+    const std::size_t interval = path_.rows[row].interval;
+    std::array<double, 3> g{};
+    std::array<double, 6> h{};  // 00 10 11 20 21 22
+    for (; row < path_.rows.size() && path_.rows[row].interval == interval; ++row) {
+      // The value there is x + p slope + q bend, the slope slope + p bend.
+      const double p = path_.rows[row].by;
+      const double q = 0.5 * p * p;
+      const auto at = [&](const auto& values, std::size_t i) { return values[i][row]; };
+      const double g0 = at(barrier_.gradient, 0);
+      const double g1 = at(barrier_.gradient, 1);
+      const double h00 = at(barrier_.hessian, 0);
+      const double h10 = at(barrier_.hessian, 1);
+      const double h11 = at(barrier_.hessian, 2);
+      const double h20 = at(barrier_.hessian, 3);
+      const double h21 = at(barrier_.hessian, 4);
+      g[0] += g0;
+      g[1] += p * g0 + g1;
+      g[2] += q * g0 + p * g1 + at(barrier_.gradient, 2);
+      const double by_slope = p * h00 + h10;           // of the value, by the slope
+      const double by_bend = q * h00 + p * h10 + h20;  // and by the bend
+      const double slope_by_bend = q * h10 + p * h11 + h21;
+      h[0] += h00;
+      h[1] += by_slope;
+      h[2] += p * by_slope + p * h10 + h11;
+      h[3] += by_bend;
+      h[4] += p * by_bend + slope_by_bend;
+      h[5] += q * by_bend + p * slope_by_bend + q * h20 + p * h21 + at(barrier_.hessian, 5);
+    }
+    const SpeedSpline::Dependence by = spline_.dependence(interval);
     for (std::size_t i = 0; i < 3; ++i) {
       const double v = by[0][i];
       const double s = by[1][i];
       const double b = by[2][i];
-      gradient[first + i] += barrier_.gradient[0][row] * v + barrier_.gradient[1][row] * s +
-                             barrier_.gradient[2][row] * b;
-      const double by_value = h[0][row] * v + h[1][row] * s + h[3][row] * b;
-      const double by_slope = h[1][row] * v + h[2][row] * s + h[4][row] * b;
-      const double by_bend = h[3][row] * v + h[4][row] * s + h[5][row] * b;
+      out.of_barrier[interval + i] += g[0] * v + g[1] * s + g[2] * b;
+      const double by_value = h[0] * v + h[1] * s + h[3] * b;
+      const double by_slope = h[1] * v + h[2] * s + h[4] * b;
+      const double by_bend = h[3] * v + h[4] * s + h[5] * b;
       for (std::size_t j = 0; j <= i; ++j)
-        band.of[i - j][first + i] += by_value * by[0][j] + by_slope * by[1][j] + by_bend * by[2][j];
+        out.barrier_band.of[i - j][interval + i] +=
+            by_value * by[0][j] + by_slope * by[1][j] + by_bend * by[2][j];
     }
+    return row;
   }
 
   [[nodiscard]] Step newton_step(const Sums& here, double mu) const {
@@ -402,19 +306,33 @@ class Optimiser {
   // As much of the step as stays inside and does not lead up again steeper than it led down. Gives
   // the share of it, and what is there.
   double advance(const Step& step, double mu, Sums& here) {
+    evaluate(step.by, way_);
+    const double within = share_within(bounds_, state_, way_);
     tried_.resize(c_.size());
-    for (double share = 1.0; share > 1e-6; share *= 0.6) {
+    for (double share = within < 1.0 ? kNearBounds * within : 1.0; share > 1e-6; share *= 0.6) {
       for (std::size_t i = 0; i < c_.size(); ++i) tried_[i] = c_[i] + share * step.by[i];
-      if (!look(tried_, there_)) continue;
+      go(state_, way_, share, state_there_);
+      if (!look(tried_, state_there_, there_)) continue;
       double slope = 0.0;
       for (std::size_t i = 0; i < c_.size(); ++i)
         slope += step.by[i] * (there_.of_time[i] + mu * there_.of_barrier[i]);
       if (slope > 0.5 * step.decrement) continue;
       c_.swap(tried_);
+      std::swap(state_, state_there_);
       std::swap(here, there_);
       return share;
     }
     return 0.0;
+  }
+
+  static void go(const PathState& from, const PathState& way, double share, PathState& to) {
+    const auto add = [share](const Values& a, const Values& b, Values& out) {
+      out.resize(a.size());
+      for (std::size_t i = 0; i < a.size(); ++i) out[i] = a[i] + share * b[i];
+    };
+    add(from.x, way.x, to.x);
+    add(from.slope, way.slope, to.slope);
+    add(from.bend, way.bend, to.bend);
   }
 
   const EasedPath& path_;
@@ -422,15 +340,14 @@ class Optimiser {
   const PathLimits& limits_;
   std::size_t n_;
   SpeedSpline spline_;
-  std::vector<SpeedSpline::Dependence> dependence_;  // of each row
   PathEfforts efforts_;
   PathBounds bounds_{path_.rows.size()};
   PathBarrier barrier_;
-  Values x_;  // at each row
-  Values slopes_;
-  Values bends_;
-  Values c_;  // the spline's coefficients
+  Values c_;         // the spline's coefficients
+  PathState state_;  // what they come to at each row
+  PathState way_;    // and what a step of Newton's adds to that
   Values tried_;
+  PathState state_there_;
   Sums there_;
   int steps_ = 0;
 };

@@ -24,28 +24,50 @@ struct TwoSided {
   Pack by[3];
 };
 
-// -log(a - l) - log(a + l), where a depends on x alone.
-template <int kDerivatives>
+// -log(1 - l) - log(1 + l) = -log(1 - l^2).
+HWY_INLINE void add_bound(const TwoSided& bound, BarrierSum& sum) {
+  const Pack square_of_l = square(bound.l);
+  const Pack left = pack(1.0) - square_of_l;
+  sum.inside = hn::And(sum.inside, left > pack(0.0));
+  const Pack inverse = pack(1.0) / left;
+  const Pack twice = inverse + inverse;
+  const Pack first = twice * bound.l;
+  const Pack second = twice * inverse * (pack(1.0) + square_of_l);
+  sum.gradient[0] = sum.gradient[0] + first * bound.by[0];
+  sum.gradient[1] = sum.gradient[1] + first * bound.by[1];
+  const Pack by_slope = second * bound.by[1];
+  sum.hessian[0] = sum.hessian[0] + second * bound.by[0] * bound.by[0];
+  sum.hessian[1] = sum.hessian[1] + by_slope * bound.by[0];
+  sum.hessian[2] = sum.hessian[2] + by_slope * bound.by[1];
+}
+
+// -log(a - l) - log(a + l), where a > 0 depends on x alone.
 HWY_INLINE void add_bound(const TwoSided& bound, Pack a, Pack a_by_x, BarrierSum& sum) {
   const Pack high = a - bound.l;
   const Pack low = a + bound.l;
   const Pack product = high * low;
-  sum.inside = hn::And(sum.inside, hn::And(high > pack(0.0), low > pack(0.0)));
+  sum.inside = hn::And(sum.inside, product > pack(0.0));
   const Pack inverse = pack(1.0) / product;
   const Pack over_high = low * inverse;
   const Pack over_low = high * inverse;
-  Pack up[kDerivatives];
-  Pack down[kDerivatives];
-  for (int i = 0; i < kDerivatives; ++i) {
-    const Pack of_a = i == 0 ? a_by_x : pack(0.0);
-    up[i] = over_high * (of_a - bound.by[i]);
-    down[i] = over_low * (of_a + bound.by[i]);
-    sum.gradient[i] = sum.gradient[i] - (up[i] + down[i]);
+  const Pack by_l = over_high - over_low;
+  const Pack high_square = square(over_high);
+  const Pack low_square = square(over_low);
+  const Pack alike = high_square + low_square;             // of l with l, and of a with a
+  const Pack mixed = (low_square - high_square) * a_by_x;  // of l with a
+  Pack part[3];
+  for (int i = 0; i < 3; ++i) {
+    sum.gradient[i] = sum.gradient[i] + by_l * bound.by[i];
+    part[i] = alike * bound.by[i];
   }
-  int at = 0;
-  for (int i = 0; i < kDerivatives; ++i)
-    for (int j = 0; j <= i; ++j, ++at)
-      sum.hessian[at] = sum.hessian[at] + (up[i] * up[j] + down[i] * down[j]);
+  sum.gradient[0] = sum.gradient[0] - (over_high + over_low) * a_by_x;
+  sum.hessian[0] = sum.hessian[0] + part[0] * bound.by[0] + alike * square(a_by_x) +
+                   (mixed + mixed) * bound.by[0];
+  sum.hessian[1] = sum.hessian[1] + part[1] * bound.by[0] + mixed * bound.by[1];
+  sum.hessian[2] = sum.hessian[2] + part[1] * bound.by[1];
+  sum.hessian[3] = sum.hessian[3] + part[2] * bound.by[0] + mixed * bound.by[2];
+  sum.hessian[4] = sum.hessian[4] + part[2] * bound.by[1];
+  sum.hessian[5] = sum.hessian[5] + part[2] * bound.by[2];
 }
 
 HWY_INLINE void add_linear(const PathBounds::Linear& bound, std::size_t at, Pack x, Pack slope,
@@ -58,7 +80,7 @@ HWY_INLINE void add_linear(const PathBounds::Linear& bound, std::size_t at, Pack
     out.l = out.l + rate * root;
     out.by[0] = out.by[0] + pack(0.5) * rate / root;
   }
-  add_bound<2>(out, pack(1.0), pack(0.0), sum);
+  add_bound(out, sum);
 }
 
 // Along the vector that there is: what changes across it counts to second order only.
@@ -81,7 +103,7 @@ HWY_INLINE void add_cone(const PathBounds::Cone& cone, std::size_t at, Pack x, P
     out.by[0] = out.by[0] + inverse * l[k] * of_x[k];
     out.by[1] = out.by[1] + inverse * l[k] * of_slope[k];
   }
-  add_bound<2>(out, pack(1.0), pack(0.0), sum);
+  add_bound(out, sum);
 }
 
 // As |l| < 1 / sqrt(x), whose right side is convex; and -log(x) more, so that the slacks are those
@@ -92,18 +114,17 @@ HWY_INLINE void add_jerk(const PathBounds::Jerk& jerk, std::size_t at, Pack x, P
                {load(jerk.of_x.data() + at), load(jerk.of_slope.data() + at),
                 load(jerk.of_bend.data() + at)}};
   out.l = out.by[0] * x + out.by[1] * slope + out.by[2] * bend;
-  add_bound<3>(out, over_root, pack(-0.5) * over_root * over_x, sum);
+  add_bound(out, over_root, pack(-0.5) * over_root * over_x, sum);
   sum.gradient[0] = sum.gradient[0] - over_x;
   sum.hessian[0] = sum.hessian[0] + square(over_x);
 }
 
-bool barrier_in_lanes(const PathBounds& bounds, const double* x, const double* slope,
-                      const double* bend, PathBarrier& out) {
+bool barrier_in_lanes(const PathBounds& bounds, const PathState& state, PathBarrier& out) {
   const Pack zero = pack(0.0);
   for (std::size_t at = 0; at < bounds.count; at += kPackSize) {
-    const Pack value = load(x + at);
-    const Pack first = load(slope + at);
-    const Pack second = load(bend + at);
+    const Pack value = load(state.x.data() + at);
+    const Pack first = load(state.slope.data() + at);
+    const Pack second = load(state.bend.data() + at);
     const Pack over_x = pack(1.0) / value;
     const Pack root = hn::Sqrt(value);
     BarrierSum sum{{zero, zero, zero}, {zero, zero, zero, zero, zero, zero}, value > zero};
@@ -119,6 +140,60 @@ bool barrier_in_lanes(const PathBounds& bounds, const double* x, const double* s
   return true;
 }
 
+// Use of a bound, of 1, at two places; the share of the way at which it would be 1 either way.
+HWY_INLINE void keep_share(Pack here, Pack there, Pack& share) {
+  const PackMask beyond = hn::Abs(there) >= pack(1.0);
+  if (none(beyond)) return;
+  const Pack crossing = (hn::CopySign(pack(1.0), there) - here) / (there - here);
+  share = choose(beyond, least(share, crossing), share);
+}
+
+HWY_INLINE Pack use_of(const PathBounds::Linear& bound, std::size_t at, Pack x, Pack slope,
+                       Pack root) {
+  Pack out = load(bound.of_x.data() + at) * x + load(bound.of_slope.data() + at) * slope;
+  if (!bound.still.empty()) out = out + load(bound.still.data() + at);
+  if (!bound.by_root.empty()) out = out + load(bound.by_root.data() + at) * root;
+  return out;
+}
+
+HWY_INLINE Pack use_of(const PathBounds::Cone& cone, std::size_t at, Pack x, Pack slope) {
+  Pack sum = pack(0.0);
+  for (std::size_t k = 0; k < 3; ++k)
+    sum = sum +
+          square(load(cone.of_x[k].data() + at) * x + load(cone.of_slope[k].data() + at) * slope);
+  return hn::Sqrt(sum);
+}
+
+HWY_INLINE Pack use_of(const PathBounds::Jerk& jerk, std::size_t at, Pack x, Pack slope, Pack bend,
+                       Pack root) {
+  return root * (load(jerk.of_x.data() + at) * x + load(jerk.of_slope.data() + at) * slope +
+                 load(jerk.of_bend.data() + at) * bend);
+}
+
+double share_in_lanes(const PathBounds& bounds, const PathState& here, const PathState& way) {
+  Pack share = pack(1.0);
+  for (std::size_t at = 0; at < bounds.count; at += kPackSize) {
+    const Pack x = load(here.x.data() + at);
+    const Pack slope = load(here.slope.data() + at);
+    const Pack bend = load(here.bend.data() + at);
+    const Pack to = x + load(way.x.data() + at);
+    const Pack slope_to = slope + load(way.slope.data() + at);
+    const Pack bend_to = bend + load(way.bend.data() + at);
+    share = choose(to > pack(0.0), share, least(share, x / (x - to)));
+    const Pack root = hn::Sqrt(x);
+    const Pack root_to = hn::Sqrt(largest(to, pack(0.0)));
+    for (const PathBounds::Linear& bound : bounds.linear)
+      keep_share(use_of(bound, at, x, slope, root), use_of(bound, at, to, slope_to, root_to),
+                 share);
+    for (const PathBounds::Cone& cone : bounds.cones)
+      keep_share(use_of(cone, at, x, slope), use_of(cone, at, to, slope_to), share);
+    for (const PathBounds::Jerk& jerk : bounds.jerks)
+      keep_share(use_of(jerk, at, x, slope, bend, root),
+                 use_of(jerk, at, to, slope_to, bend_to, root_to), share);
+  }
+  return hn::GetLane(hn::MinOfLanes(Tag(), share));
+}
+
 }  // namespace er::HWY_NAMESPACE
 HWY_AFTER_NAMESPACE();
 
@@ -126,14 +201,17 @@ HWY_AFTER_NAMESPACE();
 namespace er {
 namespace {
 HWY_EXPORT(barrier_in_lanes);
+HWY_EXPORT(share_in_lanes);
 }  // namespace
 
-bool path_barrier(const PathBounds& bounds, const std::vector<double>& x,
-                  const std::vector<double>& slope, const std::vector<double>& bend,
-                  PathBarrier& out) {
+bool path_barrier(const PathBounds& bounds, const PathState& state, PathBarrier& out) {
   for (auto& values : out.gradient) values.resize(bounds.count);
   for (auto& values : out.hessian) values.resize(bounds.count);
-  return HWY_DYNAMIC_DISPATCH(barrier_in_lanes)(bounds, x.data(), slope.data(), bend.data(), out);
+  return HWY_DYNAMIC_DISPATCH(barrier_in_lanes)(bounds, state, out);
+}
+
+double share_within(const PathBounds& bounds, const PathState& here, const PathState& way) {
+  return HWY_DYNAMIC_DISPATCH(share_in_lanes)(bounds, here, way);
 }
 
 }  // namespace er

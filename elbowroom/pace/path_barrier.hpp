@@ -44,11 +44,19 @@ struct PathBarrier {
   std::array<std::vector<double>, 6> hessian;
 };
 
+/// x and its first two derivatives at each point; filled up like bounds, x with ones.
+struct PathState {
+  std::vector<double> x;
+  std::vector<double> slope;
+  std::vector<double> bend;
+};
+
 /// False, and nothing of use in `out`, where a bound is not kept or an x is not above zero. In
-/// vector lanes, the same bits on every instruction set. Lists have bounds.count values; `out` is
-/// sized at the first call.
-bool path_barrier(const PathBounds& bounds, const std::vector<double>& x,
-                  const std::vector<double>& slope, const std::vector<double>& bend,
-                  PathBarrier& out);
+/// vector lanes, the same bits on every instruction set. `out` is sized at the first call.
+bool path_barrier(const PathBounds& bounds, const PathState& state, PathBarrier& out);
+
+/// About what share of `way` may be added to `here`, which keeps all bounds, before one is broken:
+/// where it is linear exactly so, else as if it were. 1 where all of it may; in vector lanes.
+double share_within(const PathBounds& bounds, const PathState& here, const PathState& way);
 
 }  // namespace er

@@ -11,11 +11,15 @@
 HWY_BEFORE_NAMESPACE();
 namespace er::HWY_NAMESPACE {
 
-// The w in 2 w^3 - time w^2 + way = 0 up to time / 4, from below: Newton's steps, kept between.
+// The w in 2 w^3 - time w^2 + way = 0 up to time / 4: Newton's steps, kept between. Begun with the
+// series of the root in r = sqrt(way / time^3), w / time = r + r^2 + 5/2 r^3 + ...
 HWY_INLINE Pack ramp_without_hold(Pack way, Pack time, PackMask asked) {
   Pack low = hn::Sqrt(way / time);
   Pack high = pack(0.25) * time;
-  Pack w = low;
+  const Pack r = low / time;
+  const Pack series =
+      pack(1.0) + r * (pack(1.0) + r * (pack(2.5) + r * (pack(8.0) + r * pack(28.875))));
+  Pack w = least(low * series, high);
   for (int i = 0; i < 50 && !none(asked); ++i) {
     const Pack value = way + w * w * (w + w - time);
     const PackMask below = value > pack(0.0);
@@ -23,7 +27,8 @@ HWY_INLINE Pack ramp_without_hold(Pack way, Pack time, PackMask asked) {
     high = choose(below, high, w);
     Pack next = w - value / (w * (pack(6.0) * w - time - time));
     next = choose(hn::And(next >= low, next <= high), next, pack(0.5) * (low + high));
-    const PackMask moves = hn::Abs(next - w) > pack(1e-16) * w;
+    // After a step as short as this, what is left is below rounding.
+    const PackMask moves = hn::Abs(next - w) > pack(1e-9) * w;
     w = choose(asked, next, w);
     asked = hn::And(asked, moves);
   }
@@ -49,9 +54,8 @@ HWY_INLINE Pack cruise_speed(Pack way, Pack time, Pack most_speed, Pack a, PackM
 void ramps_in_lanes(const RestWays& ways, RestRamps& out) {
   for (int at = 0; at < ways.count; at += kPackSize) {
     const PackMask here = lanes_within(at, ways.count);
-    const auto get = [&](const RestWays::Values& values) HWY_ATTR {
-      return choose(here, load(values.data() + at), pack(1.0));
-    };
+    const auto get = [&](const RestWays::Values& values)
+                         HWY_ATTR { return choose(here, load(values.data() + at), pack(1.0)); };
     const Pack jerk = get(ways.jerk);
     const Pack over = pack(1.0) / jerk;
     const Pack distance = get(ways.distance);

@@ -15,9 +15,9 @@ inline constexpr int kRestWays = 8;
 struct RestWays {
   using Values = std::array<double, kRestWays>;
   int count = 0;
-  Values distance;      ///< not zero
-  Values time;          ///< the least that is possible, or more (rest_to_rest_time)
-  Values velocity;      ///< limits, the first two of which may be infinite
+  Values distance;  ///< not zero
+  Values time;      ///< the least that is possible, or more (rest_to_rest_time)
+  Values velocity;  ///< limits, the first two of which may be infinite
   Values acceleration;
   Values jerk;
 };

@@ -68,8 +68,7 @@ bool rests_at_both_ends(const JointState& from, const JointState& to,
     // What is wrong with numbers is said where one joint is looked at after the other.
     if (!is_symmetric(limits[k]) || !(limits[k].velocity_high > 0.0) ||
         !(limits[k].acceleration_high > 0.0) || !(limits[k].jerk > 0.0) ||
-        !std::isfinite(limits[k].jerk) ||
-        !std::isfinite(to.position[joint] - from.position[joint]))
+        !std::isfinite(limits[k].jerk) || !std::isfinite(to.position[joint] - from.position[joint]))
       return false;
   }
   return true;

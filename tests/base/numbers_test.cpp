@@ -107,3 +107,35 @@ TEST_CASE("tables line up, whatever the alphabet") {
       Table({"<name", "mm"}).row({"Ofen-Tür", "1.0"}).row({"x", "100.0"}).text();
   CHECK(text == "  name         mm\n  Ofen-Tür    1.0\n  x         100.0\n");
 }
+
+TEST_CASE("polynomials of a stretch: in place up to eight, and as many more as there are") {
+  const auto polynomial = [](std::size_t i) {
+    return Quintic{static_cast<double>(i), 1, 2, 3, 4, 5};
+  };
+  for (const std::size_t count : {0U, 1U, 7U, 8U, 9U, 30U}) {
+    Quintics all;
+    for (std::size_t i = 0; i < count; ++i) all.push_back(polynomial(i));
+    REQUIRE(all.size() == count);
+    CHECK(all.empty() == (count == 0));
+    for (std::size_t i = 0; i < count; ++i) CHECK(all[i] == polynomial(i));
+    Quintics copy = all;
+    CHECK(copy == all);
+    Quintics other(3, polynomial(77));
+    other = all;
+    CHECK(other == all);
+    const Quintics moved = std::move(copy);
+    CHECK(moved == all);
+    other.resize(count + 2, polynomial(5));
+    CHECK(other.size() == count + 2);
+    CHECK(other.back() == polynomial(5));
+    CHECK_FALSE(other == all);
+    other.resize(count);
+    CHECK(other == all);
+    const Quintics part(all.begin(), all.begin() + static_cast<long>(count / 2));
+    CHECK(part.size() == count / 2);
+    Quintics twice = part;
+    twice.append(part.begin(), part.end());
+    CHECK(twice.size() == 2 * part.size());
+    if (!part.empty()) CHECK(twice[part.size()] == part.front());
+  }
+}

@@ -192,3 +192,40 @@ TEST_CASE("many postures at once ask what each asks alone, on every instruction 
     CHECK(effort == first);
   });
 }
+
+TEST_CASE(
+    "along a path: held, by the square of the rate and by its growth, on every instruction set") {
+  RandomStream random(96);
+  for (int n = 0; n < 4; ++n) {
+    const Arm arm = heavy_arm(random, 5 + n);
+    const ArmDynamics dynamics(arm, {.friction = false});
+    constexpr Eigen::Index kRows = 11;
+    PostureRows position(kRows, arm.dof()), slope(position), curvature(position);
+    for (Eigen::Index i = 0; i < kRows; ++i) {
+      position.row(i) = random_posture(random, arm).transpose();
+      slope.row(i) = random_posture(random, arm).transpose();
+      curvature.row(i) = random_posture(random, arm).transpose();
+    }
+    on_each_instruction_set([&](const std::string& name) {
+      INFO(name);
+      PostureRows held, by_square, by_growth, again, too;
+      dynamics.along(position, slope, curvature, held, by_square, &by_growth);
+      dynamics.along(position, slope, curvature, again, too, nullptr);
+      CHECK(again == held);
+      CHECK(too == by_square);
+      for (const double rate : {0.0, 1.0, -0.7})
+        for (const double growth : {0.0, 2.0, -1.3})
+          for (Eigen::Index i = 0; i < kRows; ++i) {
+            const Posture q = position.row(i).transpose();
+            const Posture v = rate * slope.row(i).transpose();
+            const Posture a =
+                growth * slope.row(i).transpose() + rate * rate * curvature.row(i).transpose();
+            const Posture expected = dynamics.inverse(q, v, a);
+            const Posture found =
+                (held.row(i) + rate * rate * by_square.row(i) + growth * by_growth.row(i))
+                    .transpose();
+            CHECK((found - expected).norm() <= 1e-11 * (1.0 + expected.norm()));
+          }
+    });
+  }
+}

@@ -210,7 +210,7 @@ TEST_CASE(
   on_each_instruction_set([&](const std::string& name) {
     INFO(name);
     PathBarrier found;
-    REQUIRE(path_barrier(bounds, x, slope, bend, found));
+    REQUIRE(path_barrier(bounds, {x, slope, bend}, found));
     constexpr double kStep = 1e-6;
     for (std::size_t i = 0; i < kPoints; ++i) {
       const auto difference = [&](double a, double b, double c) {
@@ -228,9 +228,9 @@ TEST_CASE(
     CHECK(found.hessian == first.hessian);
   });
   x[3] = -0.1;
-  CHECK_FALSE(path_barrier(bounds, x, slope, bend, first));
+  CHECK_FALSE(path_barrier(bounds, {x, slope, bend}, first));
   x[3] = 1e4;  // far outside
-  CHECK_FALSE(path_barrier(bounds, x, slope, bend, first));
+  CHECK_FALSE(path_barrier(bounds, {x, slope, bend}, first));
 }
 
 TEST_CASE("jerk-limited path: nearly repeated points, joints that stand still, any size") {
@@ -257,5 +257,51 @@ TEST_CASE("jerk-limited path: nearly repeated points, joints that stand still, a
           time_optimal(path, arm, limits)->motion.duration() * (1 - 5e-3));
     CHECK((found->motion.at(found->motion.duration()).position - knots.back().position).norm() <
           1e-9 * (1 + size));
+  }
+}
+
+TEST_CASE("the barrier of a path: how much of a step its bounds leave, on every instruction set") {
+  RandomStream random(206);
+  for (int n = 0; n < 60; ++n) {
+    constexpr std::size_t kPoints = 13;
+    PathBounds bounds(kPoints);
+    const auto some = [&](double most) {
+      PathBounds::Values out(bounds.count, 0.0);
+      for (std::size_t i = 0; i < kPoints; ++i) out[i] = random.uniform(-most, most);
+      return out;
+    };
+    const bool bends = n % 3 == 0;
+    bounds.linear.push_back({some(0.3), some(0.3), some(0.3)});
+    if (bends) bounds.jerks.push_back({some(0.1), some(0.1), some(0.1)});
+    PathState here{PathBounds::Values(bounds.count, 1.0), PathBounds::Values(bounds.count, 0.0),
+                   PathBounds::Values(bounds.count, 0.0)};
+    const double far = random.uniform(0.5, 20.0);
+    const PathState way{some(far), some(far), some(far)};
+    double first = -1.0;
+    on_each_instruction_set([&](const std::string& name) {
+      INFO(name << ", round " << n);
+      const double share = share_within(bounds, here, way);
+      REQUIRE(share > 0.0);
+      REQUIRE(share <= 1.0);
+      const auto kept = [&](double part) {
+        PathState there = here;
+        for (std::size_t i = 0; i < kPoints; ++i) {
+          there.x[i] += part * way.x[i];
+          there.slope[i] += part * way.slope[i];
+          there.bend[i] += part * way.bend[i];
+        }
+        PathBarrier barrier;
+        return path_barrier(bounds, there, barrier);
+      };
+      // Linear bounds are met exactly, others nearly.
+      if (!bends) {
+        CHECK(kept(share * (1.0 - 1e-9)));
+        if (share < 1.0) CHECK_FALSE(kept(share * (1.0 + 1e-9)));
+      } else if (share < 1.0) {
+        CHECK(kept(0.2 * share));
+      }
+      if (first < 0.0) first = share;
+      CHECK(share == first);
+    });
   }
 }

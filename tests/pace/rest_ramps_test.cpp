@@ -1,0 +1,67 @@
+// Ways from rest to rest side by side, in the least time and in longer ones.
+#include "elbowroom/pace/rest_ramps.hpp"
+
+#include <catch2/catch.hpp>
+
+#include "elbowroom/base/random.hpp"
+#include "elbowroom/pace/jerk_limited.hpp"
+#include "support/instruction_sets.hpp"
+#include "support/sanitized.hpp"
+
+using namespace er;
+using namespace er::test;
+
+namespace {
+
+double decade(RandomStream& random) { return std::pow(10.0, random.uniform(-2.0, 2.0)); }
+
+RestWays random_ways(RandomStream& random, double longer) {
+  RestWays ways;
+  ways.count = static_cast<int>(random.index(kRestWays)) + 1;
+  for (std::size_t i = 0; i < static_cast<std::size_t>(ways.count); ++i) {
+    ways.distance[i] = (random.index(2) == 0 ? -1.0 : 1.0) * decade(random);
+    ways.velocity[i] = decade(random);
+    ways.acceleration[i] = decade(random);
+    ways.jerk[i] = decade(random);
+    ways.time[i] = longer * rest_to_rest_time(ways.distance[i], ways.velocity[i],
+                                              ways.acceleration[i], ways.jerk[i]);
+  }
+  return ways;
+}
+
+}  // namespace
+
+TEST_CASE("rest ramps: the whole way in the time that is asked for, within limits") {
+  RandomStream random(891);
+  for (const double longer : {1.0, 1.0 + 1e-9, 1.01, 1.7, 30.0}) {
+    for (int n = 0; n < (kSanitized ? 20 : 400); ++n) {
+      const RestWays ways = random_ways(random, longer);
+      RestRamps first;
+      bool is_first = true;
+      on_each_instruction_set([&](const std::string& name) {
+        INFO(name << ", " << longer << " times the least time");
+        RestRamps ramps;
+        rest_ramps(ways, ramps);
+        for (int i = 0; i < ways.count; ++i) {
+          const auto k = static_cast<std::size_t>(i);
+          AxisProfile profile{AxisState{}};
+          add_ramps(ramps, i, profile);
+          CHECK(profile.duration() == Approx(ways.time[k]).epsilon(1e-7));
+          CHECK(profile.end().position == Approx(ways.distance[k]).epsilon(1e-9));
+          const double top = ramps.ramp[k] * (ramps.ramp[k] + ramps.hold[k]) * ways.jerk[k];
+          CHECK(top <= ways.velocity[k] * (1 + 1e-9));
+          CHECK(ramps.ramp[k] * ways.jerk[k] <= ways.acceleration[k] * (1 + 1e-12));
+          CHECK(std::abs(ramps.jerk[k]) == ways.jerk[k]);
+          CHECK(std::abs(profile.end().velocity) <= 1e-9 * top);
+          if (!is_first) {
+            CHECK(ramps.ramp[k] == first.ramp[k]);
+            CHECK(ramps.hold[k] == first.hold[k]);
+            CHECK(ramps.cruise[k] == first.cruise[k]);
+          }
+        }
+        if (is_first) first = ramps;
+        is_first = false;
+      });
+    }
+  }
+}
