@@ -145,8 +145,8 @@ double plain_time_optimal(const JointCurve& path, const Limits& limits, int inte
   }
   GridLimits bounds{lengths, most};
   for (Eigen::Index k = 0; k < path.dof(); ++k)
-    bounds.linear.push_back(
-        {slope.col(k).data(), curvature.col(k).data(), nullptr, limits.acceleration[k]});
+    bounds.linear.push_back({slope.col(k).data(), curvature.col(k).data(), nullptr,
+                             -limits.acceleration[k], limits.acceleration[k]});
   const std::vector<double> x = test::PlainProgress(bounds).quickest();
   std::vector<CurvePiece> pieces;
   for (Eigen::Index i = 0; i + 1 < points; ++i) {

@@ -1,5 +1,6 @@
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <filesystem>
 
 #include "elbowroom/files/cell_file.hpp"
@@ -16,7 +17,7 @@ struct ConvertArguments {
   std::string arm;
   std::string base;
   std::string tip;
-  std::string to = "links";
+  std::string to;
   std::string same_as;
   std::string other_arm;
   std::vector<std::string> outs;
@@ -57,36 +58,43 @@ Answer compare_files(const ConvertArguments& own) {
           json_object({{"comparison", json_of(comparison)}})};
 }
 
-Written write_as(const Cell& cell, const ConvertArguments& own) {
-  if (own.to == "robot_xml")
+// What is asked for, or what the ending of a file says.
+std::string form_of(const ConvertArguments& own) {
+  if (!own.to.empty()) return own.to;
+  return std::any_of(own.outs.begin(), own.outs.end(), is_xml) ? "robot_xml" : "links";
+}
+
+Written write_as(const Cell& cell, const ConvertArguments& own, const std::string& form) {
+  if (form == "robot_xml")
     return robot_xml_of(for_option("--arm", [&]() { return std::cref(cell.arm(own.arm)); }));
   const std::vector<std::string> known{"links", "dh_standard", "dh_modified", "robot_xml"};
-  if (std::find(known.begin(), known.end(), own.to) == known.end())
-    throw unknown_name("form of description for --to", own.to, known);
-  return cell_file_of(cell, own.to == "links"         ? ChainForm::links
-                            : own.to == "dh_standard" ? ChainForm::dh_standard
-                                                      : ChainForm::dh_modified);
+  if (std::find(known.begin(), known.end(), form) == known.end())
+    throw unknown_name("form of description for --to", form, known);
+  return cell_file_of(cell, form == "links"         ? ChainForm::links
+                            : form == "dh_standard" ? ChainForm::dh_standard
+                                                    : ChainForm::dh_modified);
 }
 
 Answer answer_convert(const ConvertArguments& own) {
   if (!own.same_as.empty()) return compare_files(own);
   const Cell cell = load_any(own.in, own);
+  const std::string form = form_of(own);
   Written written;
   try {
-    written = write_as(cell, own);
+    written = write_as(cell, own, form);
   } catch (const Refused& refused) {
     return no(refused.reason());
   }
   const std::string head =
-      written.lost.empty() ? fmt::format("yes: as {}, nothing lost\n", own.to)
-                           : fmt::format("yes: as {}; {} thing{} cannot be held there\n", own.to,
+      written.lost.empty() ? fmt::format("yes: as {}, nothing lost\n", form)
+                           : fmt::format("yes: as {}; {} thing{} cannot be held there\n", form,
                                          written.lost.size(), written.lost.size() == 1 ? "" : "s");
   for (const std::string& file : own.outs) write_file(file, written.text);
   const std::string text = head + notes_text("not held", written.lost) +
                            notes_text("noticed in the file read", cell.notes()) + wrote(own.outs) +
                            (own.outs.empty() ? "\n" + written.text : "");
   return {Exit::yes, text,
-          json_object({{"form", json_of(own.to)},
+          json_object({{"form", json_of(form)},
                        {"lost", json_of(written.lost)},
                        {"noticed", json_of(cell.notes())},
                        {"text", json_of(written.text)}})};
@@ -98,7 +106,9 @@ Verb add_convert(VerbParser parser) {
   auto own = std::make_shared<ConvertArguments>();
   parser.text("FILE", own->in, "a cell file, or a robot XML file (.xml, .urdf)");
   parser.text("--arm", own->arm, "which arm; may be left out where there is one");
-  parser.text("--to", own->to, "links, dh_standard, dh_modified or robot_xml");
+  parser.text("--to", own->to,
+              "links, dh_standard, dh_modified or robot_xml (links; robot_xml where --out ends in "
+              ".xml or .urdf)");
   parser.text("--base", own->base, "robot XML: the link to begin with (the root)");
   parser.text("--tip", own->tip, "robot XML: only the chain to this link and what hangs on it");
   parser.texts("--out", own->outs, "write to this file instead of printing; may be repeated");

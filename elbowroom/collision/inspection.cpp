@@ -106,6 +106,15 @@ std::string tree_text(const Arm& arm) {
   return out;
 }
 
+// "-60 to 90 deg/s" where the limit differs by the way.
+std::string text_ways(const Joint& joint, double either, const std::optional<WayLimits>& ways,
+                      int derivative) {
+  if (!ways) return text_limit(joint, either, derivative);
+  const bool slides = joint.kind == JointKind::prismatic;
+  return fmt::format("{:.0f} to {}", slides ? to_mm(ways->low) : to_deg(ways->low),
+                     text_limit(joint, ways->high, derivative));
+}
+
 std::string joint_table(const Arm& arm) {
   Table joints({"<joint", "<kind", "<axis at zero", "from", "to", "velocity", "acceleration",
                 "jerk", "torque"});
@@ -126,8 +135,9 @@ std::string joint_table(const Arm& arm) {
       return j.continuous ? std::string("endless") : text_limit(j, limit, 0);
     };
     joints.row({j.name, kind, text_direction(zero[i].rotation * j.axis), range(limits.lower),
-                range(limits.upper), text_limit(j, limits.velocity, 1),
-                text_limit(j, limits.acceleration, 2), text_limit(j, limits.jerk, 3),
+                range(limits.upper), text_ways(j, limits.velocity, limits.velocity_ways, 1),
+                text_ways(j, limits.acceleration, limits.acceleration_ways, 2),
+                text_limit(j, limits.jerk, 3),
                 std::isfinite(limits.torque)
                     ? fmt::format("{:g} {}", limits.torque, slides ? "N" : "N m")
                     : "not stated"});

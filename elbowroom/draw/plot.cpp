@@ -34,8 +34,8 @@ class Columns {
 
 // The larger of the shares of its limits of velocity and acceleration.
 double use_of(const JointState& state, const Limits& limits, int k) {
-  return std::max(std::abs(state.velocity[k]) / limits.velocity[k],
-                  std::abs(state.acceleration[k]) / limits.acceleration[k]);
+  return std::max(limits.velocity_of(k).share_of(state.velocity[k]),
+                  limits.acceleration_of(k).share_of(state.acceleration[k]));
 }
 
 std::string data_block(const Motion& motion, const Arm& arm) {
@@ -79,8 +79,6 @@ const char* colour_of(int joint) {
 std::string limit_lines(const Motion& motion, const Arm& arm, int order) {
   std::string out;
   const Limits& limits = arm.limits();
-  const std::array<const Posture*, 4> highest{&limits.upper, &limits.velocity, &limits.acceleration,
-                                              &limits.jerk};
   double most = 0.0;
   std::vector<std::array<double, 2>> all;
   for (int k = 0; k < arm.dof(); ++k) {
@@ -90,9 +88,11 @@ std::string limit_lines(const Motion& motion, const Arm& arm, int order) {
       for (int i = 0; i < order; ++i) c = derivative_of(c);
       most = std::max(most, std::abs(in_drawing_unit(joint, bound_over(c, piece.duration))));
     }
-    const double high = (*highest[static_cast<std::size_t>(order)])[k];
-    const double low = order == 0 ? limits.lower[k] : -high;
-    all.push_back({in_drawing_unit(joint, low), in_drawing_unit(joint, high)});
+    const WayLimits both = order == 0   ? WayLimits{limits.lower[k], limits.upper[k]}
+                           : order == 1 ? limits.velocity_of(k)
+                           : order == 2 ? limits.acceleration_of(k)
+                                        : WayLimits{-limits.jerk[k], limits.jerk[k]};
+    all.push_back({in_drawing_unit(joint, both.low), in_drawing_unit(joint, both.high)});
   }
   for (std::size_t k = 0; k < all.size(); ++k)
     for (const double limit : all[k])
@@ -136,7 +136,10 @@ class Panels {
       const auto i = static_cast<std::size_t>(order);
       out += over_time(order < 3 ? 0 : 1, order % 3,
                        fmt::format("{} ({}{})", kNames[i], unit, kSuffix[i]));
-      out += joints(order, columns_.joint(order, 0)) + limit_lines(motion_, arm_, order) + "\n";
+      // Room above and below, so that limits that are just reached are not hidden by the frame.
+      out += "set offsets graph 0, graph 0, graph 0.03, graph 0.03\n" +
+             joints(order, columns_.joint(order, 0)) + limit_lines(motion_, arm_, order) +
+             "\nunset offsets\n";
     }
     out += over_time(1, 1, "use of velocity or acceleration limit (%)");
     const MotionPeaks peaks = peaks_of(motion_, arm_.limits());

@@ -10,6 +10,10 @@
 namespace er {
 namespace {
 
+double signed_percent(const WayLimits& limits, double value) {
+  return std::copysign(100.0 * limits.share_of(value), value);
+}
+
 // Time, then for each joint the percentages of its limits of velocity and of acceleration.
 std::string data_of(const ProfileRun& run, const Arm& arm, std::size_t number) {
   std::string out = fmt::format("$run{} << END_OF_DATA\n", number);
@@ -21,8 +25,8 @@ std::string data_of(const ProfileRun& run, const Arm& arm, std::size_t number) {
     fmt::format_to(std::back_inserter(out), "{:.6g}", t);
     for (int k = 0; k < arm.dof(); ++k)
       fmt::format_to(std::back_inserter(out), " {:.5g} {:.5g}",
-                     100.0 * state.velocity[k] / arm.limits().velocity[k],
-                     100.0 * state.acceleration[k] / arm.limits().acceleration[k]);
+                     signed_percent(arm.limits().velocity_of(k), state.velocity[k]),
+                     signed_percent(arm.limits().acceleration_of(k), state.acceleration[k]));
     out += "\n";
   }
   return out + "END_OF_DATA\n";

@@ -213,8 +213,14 @@ class CellWriter {
     const auto put = [&](const char* key, double v, Dimension dimension) {
       if (std::isfinite(v)) out += fmt::format(", {}: {}", key, text_of_quantity(v, dimension));
     };
-    put("velocity", limits.velocity, per(value, 1));
-    put("acceleration", limits.acceleration, per(value, 2));
+    const auto put_ways = [&](const char* key, double either, const std::optional<WayLimits>& ways,
+                              Dimension dimension) {
+      if (!ways) return put(key, either, dimension);
+      out += fmt::format(", {}: [{}, {}]", key, text_of_quantity(ways->low, dimension),
+                         text_of_quantity(ways->high, dimension));
+    };
+    put_ways("velocity", limits.velocity, limits.velocity_ways, per(value, 1));
+    put_ways("acceleration", limits.acceleration, limits.acceleration_ways, per(value, 2));
     put("jerk", limits.jerk, per(value, 3));
     put(slides ? "force" : "torque", limits.torque, slides ? dimension::force : dimension::torque);
     if (damping > 0.0)

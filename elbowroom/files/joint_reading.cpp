@@ -53,8 +53,22 @@ void read_limits(const Node& node, JointKind kind, JointLimits& limits) {
   const auto limit = [&](const char* key, int times, double& out) {
     if (const Node* found = node.find(key)) out = as_quantity(*found, per(value, times));
   };
-  limit("velocity", 1, limits.velocity);
-  limit("acceleration", 2, limits.acceleration);
+  // One value, or what holds going down and going up.
+  const auto by_way = [&](const char* key, int times, double& either,
+                          std::optional<WayLimits>& ways) {
+    const Node* found = node.find(key);
+    if (found == nullptr || found->kind != Node::Kind::list) return limit(key, times, either);
+    const auto& both = as_list(*found, "two limits");
+    const Dimension dimension = per(value, times);
+    if (both.size() != 2)
+      throw found->error(fmt::format("limits by the way are two, found {}", both.size()),
+                         "write the one for going down, below zero, and the one for going up");
+    ways = WayLimits{as_quantity(both[0], dimension), as_quantity(both[1], dimension)};
+    if (!(ways->low < 0.0)) throw both[0].error("the limit for going down is below zero");
+    if (!(ways->high > 0.0)) throw both[1].error("the limit for going up is above zero");
+  };
+  by_way("velocity", 1, limits.velocity, limits.velocity_ways);
+  by_way("acceleration", 2, limits.acceleration, limits.acceleration_ways);
   limit("jerk", 3, limits.jerk);
   const bool slides = kind == JointKind::prismatic;
   if (const Node* wrong = node.find(slides ? "torque" : "force"))

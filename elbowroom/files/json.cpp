@@ -41,6 +41,11 @@ Json limits_json(const JointLimits& limits) {
   put("acceleration", limits.acceleration);
   put("jerk", limits.jerk);
   put("torque", limits.torque);
+  const auto put_ways = [&](const char* key, const std::optional<WayLimits>& ways) {
+    if (ways) out[key] = {ways->low, ways->high};
+  };
+  put_ways("velocity_ways", limits.velocity_ways);
+  put_ways("acceleration_ways", limits.acceleration_ways);
   return out;
 }
 

@@ -203,12 +203,16 @@ class RobotXmlWriter {
       lose("where the arm is mounted", "the file begins at the base link");
     bool acceleration = false;
     bool jerk = false;
+    bool by_way = false;
     for (const Link& link : arm_.links()) {
       acceleration |= std::isfinite(link.joint.limits.acceleration);
       jerk |= std::isfinite(link.joint.limits.jerk);
+      by_way |= link.joint.limits.velocity_ways.has_value();
     }
     if (acceleration) lose("limits of acceleration", why);
     if (jerk) lose("limits of jerk", why);
+    if (by_way)
+      lose("speed limits that differ by the way", "each is written as what holds either way");
     for (const std::string& shapes : without_word_) lose(shapes, why);
     if (capsules_)
       lose("capsules", "each is written as a cylinder and two spheres, the same solid");

@@ -105,8 +105,15 @@ class Comparer {
     const Limits& lb = b_.limits();
     check("lower limit", la.lower[k], lb.lower[k], "", false);
     check("upper limit", la.upper[k], lb.upper[k], "", false);
-    check("velocity", la.velocity[k], lb.velocity[k], "/s", true);
-    check("acceleration", la.acceleration[k], lb.acceleration[k], "/s^2", true);
+    const auto check_ways = [&](const char* what, const char* per, const WayLimits& x,
+                                const WayLimits& y) {
+      const bool alike = x.low == -x.high && y.low == -y.high;
+      if (alike) return check(what, x.high, y.high, per, true);
+      check(fmt::format("{} going down", what).c_str(), x.low, y.low, per, true);
+      check(fmt::format("{} going up", what).c_str(), x.high, y.high, per, true);
+    };
+    check_ways("velocity", "/s", la.velocity_of(k), lb.velocity_of(k));
+    check_ways("acceleration", "/s^2", la.acceleration_of(k), lb.acceleration_of(k));
     check("jerk", la.jerk[k], lb.jerk[k], "/s^3", true);
     const bool slides = joint.kind == JointKind::prismatic;
     const double ta = la.torque[k];

@@ -43,6 +43,17 @@ void check_limits(const Joint& joint, const std::string& subject) {
   };
   positive(limits.velocity, "velocity");
   positive(limits.acceleration, "acceleration");
+  const auto both_ways = [&](const std::optional<WayLimits>& ways, const char* what) {
+    if (ways && !(ways->low < 0.0 && ways->high > 0.0))
+      throw InputError::about(
+          subject + "." + what,
+          fmt::format("the {} limits of joint '{}' go from below zero to above zero, found {:g} "
+                      "and {:g}",
+                      what, joint.name, ways->low, ways->high),
+          "write the one for going down first, below zero");
+  };
+  both_ways(limits.velocity_ways, "velocity");
+  both_ways(limits.acceleration_ways, "acceleration");
   positive(limits.jerk, "jerk");
   positive(limits.torque, "torque");
   if (!(joint.damping >= 0.0))
@@ -179,8 +190,60 @@ void finish_tools(ArmDescription& arm) {
   }
 }
 
+// Limits of all joints by the way they go.
+struct AllWays {
+  explicit AllWays(Eigen::Index count) : velocity(count), acceleration(count) {}
+  struct Ways {
+    explicit Ways(Eigen::Index count) : low(count), high(count) {}
+    void set(Eigen::Index k, const WayLimits& limits) {
+      low[k] = limits.low;
+      high[k] = limits.high;
+    }
+    // By those of a joint that moves `ratio` times as much.
+    void tighten(Eigen::Index k, const WayLimits& limits, double ratio) {
+      const double one = limits.low / ratio;
+      const double other = limits.high / ratio;
+      low[k] = std::max(low[k], std::min(one, other));
+      high[k] = std::min(high[k], std::max(one, other));
+    }
+    // What holds either way, and how many times that each way allows.
+    void split(Posture& either, Posture& down, Posture& up) const {
+      either = high.cwiseMin(-low);
+      const auto times = [&](double limit, double least) {
+        return std::isfinite(least) ? limit / least : 1.0;
+      };
+      down.resize(low.size());
+      up.resize(low.size());
+      for (Eigen::Index k = 0; k < low.size(); ++k) {
+        down[k] = times(-low[k], either[k]);
+        up[k] = times(high[k], either[k]);
+      }
+    }
+    Posture low;
+    Posture high;
+  };
+  Ways velocity;
+  Ways acceleration;
+
+  void split(Limits& all) const {
+    LimitWays ways;
+    velocity.split(all.velocity, ways.velocity_down, ways.velocity_up);
+    acceleration.split(all.acceleration, ways.acceleration_down, ways.acceleration_up);
+    for (const Posture* times :
+         {&ways.velocity_down, &ways.velocity_up, &ways.acceleration_down, &ways.acceleration_up})
+      if (!times->isOnes(0.0)) {
+        all.ways = ways;
+        return;
+      }
+  }
+};
+
+WayLimits ways_of(double either, const std::optional<WayLimits>& ways) {
+  return ways ? *ways : WayLimits{-either, either};
+}
+
 // What a follower can do, said of the joint it follows: tightens `all` at entry k.
-void tighten_for(const Link& follower, Limits& all) {
+void tighten_for(const Link& follower, Limits& all, AllWays& ways) {
   const JointLimits& own = follower.joint.limits;
   const Eigen::Index k = follower.posture_index;
   const double ratio = follower.posture_ratio;
@@ -189,8 +252,8 @@ void tighten_for(const Link& follower, Limits& all) {
   if (ratio < 0.0) std::swap(lower, upper);
   all.lower[k] = std::max(all.lower[k], lower);
   all.upper[k] = std::min(all.upper[k], upper);
-  all.velocity[k] = std::min(all.velocity[k], own.velocity / std::abs(ratio));
-  all.acceleration[k] = std::min(all.acceleration[k], own.acceleration / std::abs(ratio));
+  ways.velocity.tighten(k, ways_of(own.velocity, own.velocity_ways), ratio);
+  ways.acceleration.tighten(k, ways_of(own.acceleration, own.acceleration_ways), ratio);
   all.jerk[k] = std::min(all.jerk[k], own.jerk / std::abs(ratio));
 }
 
@@ -198,20 +261,21 @@ Limits collect_limits(const ArmDescription& arm, const std::vector<int>& moving)
   const auto count = static_cast<Eigen::Index>(moving.size());
   Limits all{Posture(count), Posture(count), Posture(count),
              Posture(count), Posture(count), Posture(count)};
+  AllWays ways(count);
   for (Eigen::Index k = 0; k < count; ++k) {
     const JointLimits& one =
         arm.links[static_cast<std::size_t>(moving[static_cast<std::size_t>(k)])].joint.limits;
     all.lower[k] = one.lower;
     all.upper[k] = one.upper;
-    all.velocity[k] = one.velocity;
-    all.acceleration[k] = one.acceleration;
+    ways.velocity.set(k, ways_of(one.velocity, one.velocity_ways));
+    ways.acceleration.set(k, ways_of(one.acceleration, one.acceleration_ways));
     all.jerk[k] = one.jerk;
     all.torque[k] = one.torque;
   }
   for (std::size_t i = 0; i < arm.links.size(); ++i) {
     const Link& link = arm.links[i];
     if (link.posture_index < 0 || link.joint.follow.joint.empty()) continue;
-    tighten_for(link, all);
+    tighten_for(link, all, ways);
     if (all.lower[link.posture_index] > all.upper[link.posture_index])
       throw InputError::about(
           fmt::format("links[{}].joint.range", i),
@@ -219,6 +283,7 @@ Limits collect_limits(const ArmDescription& arm, const std::vector<int>& moving)
                       link.joint.name, link.joint.follow.joint),
           "check ratio and offset, and the two ranges");
   }
+  ways.split(all);
   return all;
 }
 
@@ -277,6 +342,11 @@ Arm Arm::build(ArmDescription description) {
   check_name(arm->name, "name", no_names);
   finish_links(*arm, derived->moving_links);
   finish_tools(*arm);
+  for (Link& link : arm->links) {
+    JointLimits& limits = link.joint.limits;
+    if (limits.velocity_ways) limits.velocity = limits.velocity_ways->either();
+    if (limits.acceleration_ways) limits.acceleration = limits.acceleration_ways->either();
+  }
   std::set<std::string> station_names;
   for (std::size_t i = 0; i < arm->stations.size(); ++i)
     check_name(arm->stations[i].name, fmt::format("stations[{}].name", i), station_names);
@@ -404,8 +474,13 @@ Arm Arm::holding(const std::vector<HeldJoint>& held) const {
 
 JointLimits Arm::limits_of(int index) const {
   const Limits& all = limits();
-  return {all.lower[index],        all.upper[index], all.velocity[index],
-          all.acceleration[index], all.jerk[index],  all.torque[index]};
+  JointLimits out{all.lower[index],        all.upper[index], all.velocity[index],
+                  all.acceleration[index], all.jerk[index],  all.torque[index]};
+  const auto differs = [](const WayLimits& ways) { return ways.low != -ways.high; };
+  if (const WayLimits ways = all.velocity_of(index); differs(ways)) out.velocity_ways = ways;
+  if (const WayLimits ways = all.acceleration_of(index); differs(ways))
+    out.acceleration_ways = ways;
+  return out;
 }
 
 const std::vector<int>& Arm::links_to(int link) const {

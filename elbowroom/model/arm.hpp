@@ -81,7 +81,31 @@ struct ArmDescription {
   Place place = {};              ///< where it is described, if in a file
 };
 
-/// The limits of all moving joints, in posture order. SI; infinite where not stated.
+/// How many times a limit that holds either way may be taken by the way that a joint moves or
+/// accelerates: 1 or more. All empty where no joint's limits differ by that.
+struct LimitWays {
+  Posture velocity_up = {};
+  Posture velocity_down = {};
+  Posture acceleration_up = {};
+  Posture acceleration_down = {};
+
+  /// Of joint k, from the limit that holds either way.
+  [[nodiscard]] WayLimits velocity(Eigen::Index k, double either) const {
+    return of(velocity_down, velocity_up, k, either);
+  }
+  [[nodiscard]] WayLimits acceleration(Eigen::Index k, double either) const {
+    return of(acceleration_down, acceleration_up, k, either);
+  }
+
+ private:
+  static WayLimits of(const Posture& down, const Posture& up, Eigen::Index k, double either) {
+    if (up.size() == 0) return {-either, either};
+    return {-down[k] * either, up[k] * either};
+  }
+};
+
+/// The limits of all moving joints, in posture order. SI; infinite where not stated. Velocities and
+/// accelerations hold either way.
 struct Limits {
   Posture lower = {};
   Posture upper = {};
@@ -89,6 +113,14 @@ struct Limits {
   Posture acceleration = {};
   Posture jerk = {};
   Posture torque = {};
+  LimitWays ways = {};
+
+  [[nodiscard]] WayLimits velocity_of(Eigen::Index k) const {
+    return ways.velocity(k, velocity[k]);
+  }
+  [[nodiscard]] WayLimits acceleration_of(Eigen::Index k) const {
+    return ways.acceleration(k, acceleration[k]);
+  }
 };
 
 /// A link's pose in its parent's frame: rotation = fixed + cosine * by_cosine + sine * by_sine of

@@ -65,6 +65,14 @@ ArmBuilder& ArmBuilder::speed(double most) {
   last().joint.limits.velocity = most;
   return *this;
 }
+ArmBuilder& ArmBuilder::speed(const WayLimits& ways) {
+  last().joint.limits.velocity_ways = ways;
+  return *this;
+}
+ArmBuilder& ArmBuilder::acceleration(const WayLimits& ways) {
+  last().joint.limits.acceleration_ways = ways;
+  return *this;
+}
 ArmBuilder& ArmBuilder::acceleration(double most) {
   last().joint.limits.acceleration = most;
   return *this;

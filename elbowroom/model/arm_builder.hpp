@@ -40,7 +40,10 @@ class ArmBuilder {
   ArmBuilder& range(double lower, double upper);
   ArmBuilder& continuous();
   ArmBuilder& speed(double most);
+  /// Where it may go faster one way than the other.
+  ArmBuilder& speed(const WayLimits& ways);
   ArmBuilder& acceleration(double most);
+  ArmBuilder& acceleration(const WayLimits& ways);
   ArmBuilder& jerk(double most);
   ArmBuilder& torque(double most);
   /// How far it is turned or slid when it reads zero, and whether it counts the other way.

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <limits>
+#include <optional>
 #include <string>
 #include <string_view>
 
@@ -14,6 +15,19 @@ enum class JointKind { fixed, revolute, prismatic };
 
 std::string_view name_of(JointKind kind);
 
+/// What something may be going down, below zero, and going up.
+struct WayLimits {
+  double low = -std::numeric_limits<double>::infinity();
+  double high = std::numeric_limits<double>::infinity();
+
+  /// How much of the limit of its way a value takes; 1 is all of it.
+  [[nodiscard]] double share_of(double value) const {
+    return value >= 0.0 ? value / high : value / low;
+  }
+  /// What holds either way.
+  [[nodiscard]] double either() const { return high < -low ? high : -low; }
+};
+
 /// What one joint may do. Radians or metres, and per second to the power 1, 2 and 3; torque in N m
 /// (a force in N for a prismatic joint). A limit that is not stated is infinite; `inspect` lists
 /// what is missing and for which verb.
@@ -24,6 +38,10 @@ struct JointLimits {
   double acceleration = std::numeric_limits<double>::infinity();
   double jerk = std::numeric_limits<double>::infinity();
   double torque = std::numeric_limits<double>::infinity();
+  /// Where the limits of velocity or acceleration differ by the way. Those above are what holds
+  /// either way then, whatever they are given as.
+  std::optional<WayLimits> velocity_ways = {};
+  std::optional<WayLimits> acceleration_ways = {};
 };
 
 /// Ties a joint to another of the same arm: value = ratio * (value of that joint) + offset, as the

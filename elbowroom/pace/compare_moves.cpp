@@ -38,12 +38,17 @@ MoveFigures figures_of(const Motion& motion, const Arm& arm, const Tool& tool) {
     out.travel += (now - before).cwiseAbs();
     before = now;
   }
-  for (const CurvePiece& piece : motion.pieces()) {
-    out.velocity_use = out.velocity_use.cwiseMax(largest_over(piece, 1));
-    out.acceleration_use = out.acceleration_use.cwiseMax(largest_over(piece, 2));
-  }
-  out.velocity_use = out.velocity_use.cwiseQuotient(arm.limits().velocity);
-  out.acceleration_use = out.acceleration_use.cwiseQuotient(arm.limits().acceleration);
+  const auto widen = [](double& use, const WayLimits& limits, const Quintic& c, double duration) {
+    const Extremes e = extremes_of(c, duration);
+    use = std::max({use, limits.share_of(e.high), limits.share_of(e.low)});
+  };
+  for (const CurvePiece& piece : motion.pieces())
+    for (int k = 0; k < arm.dof(); ++k) {
+      const Quintic v = derivative_of(piece.joints[static_cast<std::size_t>(k)]);
+      widen(out.velocity_use[k], arm.limits().velocity_of(k), v, piece.duration);
+      widen(out.acceleration_use[k], arm.limits().acceleration_of(k), derivative_of(v),
+            piece.duration);
+    }
   return out;
 }
 

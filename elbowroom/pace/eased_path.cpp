@@ -160,8 +160,8 @@ class Sampler {
       out_.second(row, k) = q.second * s1 * s1 + q.first * s2;
       out_.third(row, k) = q.third * s1 * s1 * s1 + 3.0 * q.second * s1 * s2 + q.first * s3;
       out_.way(row, k) = q.first;
-      if (const double slope = std::abs(out_.first(row, k)); slope > 0.0)
-        most = std::min(most, share * limits_.velocity[k] / slope);
+      if (const double use = limits_.velocity_of(k).share_of(out_.first(row, k)); use > 0.0)
+        most = std::min(most, share / use);
     }
     if (limits_.link >= 0) {
       out_.tool.push_back(

@@ -37,6 +37,19 @@ HWY_INLINE LaneEnds ends_of(const PacedGrid& paced, Eigen::Index joint, int at, 
   return out;
 }
 
+// One over the limits of both ways.
+struct LaneWays {
+  Pack over_low;
+  Pack over_high;
+  [[nodiscard]] HWY_INLINE Pack share_of(Pack value) const {
+    return largest(value * over_low, value * over_high);
+  }
+};
+
+HWY_INLINE LaneWays lane_ways(const WayLimits& limits) {
+  return {pack(1.0 / limits.low), pack(1.0 / limits.high)};
+}
+
 // At least the largest (squared) shares of the joints' limits over each interval, a column a joint,
 // and the most that is reached at their ends. The velocity of a quintic is a quartic whose
 // Bernstein coefficients follow from its ends and its mean; those of the acceleration are their
@@ -44,11 +57,11 @@ HWY_INLINE LaneEnds ends_of(const PacedGrid& paced, Eigen::Index joint, int at, 
 double shares_in_lanes(const PacedGrid& paced, const PathLimits& limits, PostureRows& shares) {
   const int intervals = static_cast<int>(paced.duration.size());
   const Eigen::Index joints = shares.cols();
-  Pack by_velocity[kMaxJoints];
-  Pack by_acceleration[kMaxJoints];
+  LaneWays velocity[kMaxJoints];
+  LaneWays acceleration[kMaxJoints];
   for (Eigen::Index k = 0; k < joints; ++k) {
-    by_velocity[k] = pack(1.0 / limits.velocity[k]);
-    by_acceleration[k] = pack(1.0 / limits.acceleration[k]);
+    velocity[k] = lane_ways(limits.velocity_of(k));
+    acceleration[k] = lane_ways(limits.acceleration_of(k));
   }
   Pack reached = pack(0.0);
   for (int at = 0; at < intervals; at += kPackSize) {
@@ -65,15 +78,16 @@ double shares_in_lanes(const PacedGrid& paced, const PathLimits& limits, Posture
       const Pack b3 = b4 - quarter * ends.acceleration[1];
       const Pack b2 =
           five_over_time * (ends.position[1] - ends.position[0]) - (b0 + b4) - (b1 + b3);
-      const Pack outer_v = largest(hn::Abs(b0), hn::Abs(b4));
-      const Pack outer_a = largest(hn::Abs(ends.acceleration[0]), hn::Abs(ends.acceleration[1]));
-      const Pack inner_v = largest(hn::Abs(b2), largest(hn::Abs(b1), hn::Abs(b3)));
-      const Pack inner_a = largest(hn::Abs(b2 - b1), hn::Abs(b3 - b2)) * over_quarter;
-      reached =
-          largest(reached, largest(square(outer_v * by_velocity[k]), outer_a * by_acceleration[k]));
-      store(largest(square(largest(outer_v, inner_v) * by_velocity[k]),
-                    largest(outer_a, inner_a) * by_acceleration[k]),
-            here, shares.col(k).data() + at);
+      const Pack ends_v = largest(velocity[k].share_of(b0), velocity[k].share_of(b4));
+      const Pack ends_a = largest(acceleration[k].share_of(ends.acceleration[0]),
+                                  acceleration[k].share_of(ends.acceleration[1]));
+      const Pack inner_v = largest(velocity[k].share_of(b2),
+                                   largest(velocity[k].share_of(b1), velocity[k].share_of(b3)));
+      const Pack inner_a = largest(acceleration[k].share_of((b2 - b1) * over_quarter),
+                                   acceleration[k].share_of((b3 - b2) * over_quarter));
+      reached = largest(reached, largest(square(ends_v), ends_a));
+      store(largest(square(largest(ends_v, inner_v)), largest(ends_a, inner_a)), here,
+            shares.col(k).data() + at);
     }
   }
   return hn::GetLane(hn::MaxOfLanes(Tag(), reached));
@@ -142,8 +156,11 @@ double share_in(const PacedGrid& paced, std::size_t interval, Eigen::Index joint
   const Quintic velocity = derivative_of(quintic_between(end(interval), end(interval + 1), time));
   const Extremes v = extremes_of(velocity, time);
   const Extremes a = extremes_of(derivative_of(velocity), time);
-  const double share = std::max(v.high, -v.low) / limits.velocity[joint];
-  return std::max(share * share, std::max(a.high, -a.low) / limits.acceleration[joint]);
+  const auto share_of = [](const WayLimits& most, const Extremes& e) {
+    return std::max(most.share_of(e.high), most.share_of(e.low));
+  };
+  const double share = share_of(limits.velocity_of(joint), v);
+  return std::max(share * share, share_of(limits.acceleration_of(joint), a));
 }
 
 }  // namespace

@@ -129,9 +129,13 @@ class Optimiser {
     bounds_.linear.push_back({std::move(speed), Values(bounds_.count, 0.0)});
     const bool damped = efforts_.by_rate.size() > 0;
     for (Eigen::Index k = 0; k < path_.position.cols(); ++k) {
-      const double acceleration = 1.0 / limits_.acceleration[k];
+      // Seen from the middle of both ways, they are one limit.
+      const WayLimits own = limits_.acceleration_of(k);
+      const double acceleration = 2.0 / (own.high - own.low);
       bounds_.linear.push_back({values(path_.second.col(k), acceleration),
                                 values(path_.first.col(k), 0.5 * acceleration)});
+      if (const double middle = 0.5 * (own.low + own.high); middle != 0.0)
+        bounds_.linear.back().still = Values(bounds_.count, -acceleration * middle);
       const double jerk = 1.0 / limits_.jerk[k];
       bounds_.jerks.push_back({values(path_.third.col(k), jerk),
                                values(path_.second.col(k), 1.5 * jerk),

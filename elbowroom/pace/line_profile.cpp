@@ -11,19 +11,34 @@ namespace {
 // Limits on progress s along the line, from the joint that allows least.
 struct LineLimits {
   double velocity;
-  double acceleration;
+  double rise;  // the acceleration, and that which slows down
+  double fall;
   double jerk;
+
+  // What holds for laws that speed up as they slow down.
+  [[nodiscard]] double acceleration() const { return std::min(rise, fall); }
 };
 
 LineLimits line_limits(const Posture& travel, const Limits& limits, double speed) {
   // Infinity divided by a travel stays infinity, and a joint that does not move sets no limit.
-  const auto least = [&](const Posture& limit) {
-    double out = std::numeric_limits<double>::infinity();
-    for (Eigen::Index k = 0; k < travel.size(); ++k)
-      if (travel[k] != 0.0) out = std::min(out, limit[k] / std::abs(travel[k]));
-    return out;
-  };
-  return {speed * least(limits.velocity), least(limits.acceleration), least(limits.jerk)};
+  constexpr double kNone = std::numeric_limits<double>::infinity();
+  LineLimits out{kNone, kNone, kNone, kNone};
+  for (Eigen::Index k = 0; k < travel.size(); ++k) {
+    const double way = travel[k];
+    if (way == 0.0) continue;
+    // The limit of the way it goes, and of the other.
+    const auto along = [&](const WayLimits& both) {
+      return (way > 0.0 ? both.high : both.low) / way;
+    };
+    const auto against = [&](const WayLimits& both) {
+      return -(way > 0.0 ? both.low : both.high) / way;
+    };
+    out.velocity = std::min(out.velocity, speed * along(limits.velocity_of(k)));
+    out.rise = std::min(out.rise, along(limits.acceleration_of(k)));
+    out.fall = std::min(out.fall, against(limits.acceleration_of(k)));
+    out.jerk = std::min(out.jerk, limits.jerk[k] / std::abs(way));
+  }
+  return out;
 }
 
 // A piece in which progress is s0 + v0 t + a t^2 / 2.
@@ -42,7 +57,7 @@ std::vector<CurvePiece> cubic_line(const Posture& from, const Posture& to, const
                                    double speed) {
   const Posture travel = to - from;
   const LineLimits most = line_limits(travel, limits, speed);
-  const double duration = std::max(1.5 / most.velocity, std::sqrt(6.0 / most.acceleration));
+  const double duration = std::max(1.5 / most.velocity, std::sqrt(6.0 / most.acceleration()));
   const double t2 = duration * duration;
   CurvePiece piece{duration, {}};
   for (Eigen::Index k = 0; k < from.size(); ++k)
@@ -56,7 +71,7 @@ std::vector<CurvePiece> quintic_line(const Posture& from, const Posture& to, con
   const Posture travel = to - from;
   const LineLimits most = line_limits(travel, limits, speed);
   const double duration =
-      std::max({15.0 / 8.0 / most.velocity, std::sqrt(10.0 / std::sqrt(3.0) / most.acceleration),
+      std::max({15.0 / 8.0 / most.velocity, std::sqrt(10.0 / std::sqrt(3.0) / most.acceleration()),
                 std::cbrt(60.0 / most.jerk)});
   const double t3 = duration * duration * duration;
   CurvePiece piece{duration, {}};
@@ -71,18 +86,19 @@ std::vector<CurvePiece> trapezoid_line(const Posture& from, const Posture& to, c
                                        double speed) {
   const Posture travel = to - from;
   const LineLimits most = line_limits(travel, limits, speed);
-  const double a = most.acceleration;
-  const double rise = most.velocity / a;
-  const double cruise = 1.0 / most.velocity - rise;
-  if (!(cruise > 1e-9)) {  // top speed is never reached, or only just
-    const double half = std::sqrt(1.0 / a);
-    return {parabola(from, travel, half, 0.0, 0.0, a),
-            parabola(from, travel, half, 0.5, a * half, -a)};
-  }
-  const double risen = 0.5 * most.velocity * rise;
-  return {parabola(from, travel, rise, 0.0, 0.0, a),
-          parabola(from, travel, cruise, risen, most.velocity, 0.0),
-          parabola(from, travel, rise, 1.0 - risen, most.velocity, -a)};
+  // The top speed, or what leaves no time to cruise: it rises over v / rise and falls over v /
+  // fall.
+  const double most_without_cruise = std::sqrt(2.0 / (1.0 / most.rise + 1.0 / most.fall));
+  const double cruise_at_most =
+      1.0 / most.velocity - 0.5 * most.velocity * (1.0 / most.rise + 1.0 / most.fall);
+  const bool cruises = cruise_at_most > 1e-9;  // otherwise top speed is never reached, or only just
+  const double v = cruises ? most.velocity : most_without_cruise;
+  const double up = v / most.rise;
+  const double down = v / most.fall;
+  std::vector<CurvePiece> pieces{parabola(from, travel, up, 0.0, 0.0, most.rise)};
+  if (cruises) pieces.push_back(parabola(from, travel, cruise_at_most, 0.5 * v * up, v, 0.0));
+  pieces.push_back(parabola(from, travel, down, 1.0 - 0.5 * v * down, v, -most.fall));
+  return pieces;
 }
 
 std::vector<CurvePiece> jerk_limited_line(const Posture& from, const Posture& to,
@@ -90,7 +106,7 @@ std::vector<CurvePiece> jerk_limited_line(const Posture& from, const Posture& to
   const Posture travel = to - from;
   const LineLimits most = line_limits(travel, limits, speed);
   const JerkLimited progress({}, {1.0, 0.0, 0.0},
-                             symmetric_limits(most.velocity, most.acceleration, most.jerk));
+                             {-most.velocity, most.velocity, -most.fall, most.rise, most.jerk});
   const AxisProfile law = progress.profile(progress.shortest());
   std::vector<CurvePiece> pieces;
   for (int i = 0; i < law.count(); ++i) {

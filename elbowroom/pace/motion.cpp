@@ -25,26 +25,30 @@ double wide_bound_over(const Quintic& c, double end) {
 MotionPeaks peaks_of(const Motion& motion, const Limits& limits) {
   MotionPeaks peaks;
   double start = 0.0;
-  const auto consider = [&](PeakUse& peak, const Quintic& c, double end, double limit, int joint) {
+  const auto consider = [&](PeakUse& peak, const Quintic& c, double end, const WayLimits& limit,
+                            int joint) {
     // Most pieces cannot have the peak, which is quick to see.
+    const double least = limit.either();
     if (peak.joint >= 0 &&
-        (!std::isfinite(limit) || wide_bound_over(c, end) <= peak.share * limit ||
-         bound_over(c, end) <= peak.share * limit))
+        (!std::isfinite(least) || wide_bound_over(c, end) <= peak.share * least ||
+         bound_over(c, end) <= peak.share * least))
       return;
     const Extremes e = extremes_of(c, end);
-    const bool high = e.high >= -e.low;
-    const double share = (high ? e.high : -e.low) / limit;
+    const double up = limit.share_of(e.high);
+    const double down = limit.share_of(e.low);
+    const double share = std::max(up, down);
     if (share > peak.share || peak.joint < 0)
-      peak = {share, joint, start + (high ? e.high_at : e.low_at)};
+      peak = {share, joint, start + (up >= down ? e.high_at : e.low_at)};
   };
   for (const CurvePiece& piece : motion.pieces()) {
     for (int k = 0; k < motion.dof(); ++k) {
       const Quintic v = derivative_of(piece.joints[static_cast<std::size_t>(k)]);
       const Quintic a = derivative_of(v);
-      consider(peaks.velocity, v, piece.duration, limits.velocity[k], k);
-      consider(peaks.acceleration, a, piece.duration, limits.acceleration[k], k);
+      consider(peaks.velocity, v, piece.duration, limits.velocity_of(k), k);
+      consider(peaks.acceleration, a, piece.duration, limits.acceleration_of(k), k);
       if (peaks.jerk.joint < 0 || std::isfinite(limits.jerk[k]))
-        consider(peaks.jerk, derivative_of(a), piece.duration, limits.jerk[k], k);
+        consider(peaks.jerk, derivative_of(a), piece.duration, {-limits.jerk[k], limits.jerk[k]},
+                 k);
     }
     start += piece.duration;
   }
@@ -105,15 +109,16 @@ std::string limits_table(const Motion& motion, const Arm& arm) {
       {"<joint", "travel", "peak velocity", "limit", "used", "peak acceleration", "limit", "used"});
   for (int k = 0; k < arm.dof(); ++k) {
     const Joint& joint = arm.moving_joint(k);
-    double velocity = 0.0;
-    double acceleration = 0.0;
+    Extremes velocity;
+    Extremes acceleration;
     double low = std::numeric_limits<double>::infinity();
     double high = -low;
     for (const CurvePiece& piece : motion.pieces()) {
       const Quintic& c = piece.joints[static_cast<std::size_t>(k)];
-      const auto widen = [&](const Quintic& p, double& most) {
+      const auto widen = [&](const Quintic& p, Extremes& most) {
         const Extremes e = extremes_of(p, piece.duration);
-        most = std::max({most, e.high, -e.low});
+        most.high = std::max(most.high, e.high);
+        most.low = std::min(most.low, e.low);
       };
       widen(derivative_of(c), velocity);
       widen(derivative_of(derivative_of(c)), acceleration);
@@ -126,11 +131,22 @@ std::string limits_table(const Motion& motion, const Arm& arm) {
       return fmt::format("{:.1f} {}{}", slides ? to_mm(value) : to_deg(value),
                          slides ? "mm" : "deg", per);
     };
-    table.row({joint.name, text(high - low, ""), text(velocity, "/s"),
-               text(joint.limits.velocity, "/s"),
-               fmt::format("{:.1f} %", 100.0 * velocity / joint.limits.velocity),
-               text(acceleration, "/s^2"), text(joint.limits.acceleration, "/s^2"),
-               fmt::format("{:.1f} %", 100.0 * acceleration / joint.limits.acceleration)});
+    // Of the way that takes more of its limit.
+    struct Use {
+      double peak;
+      double limit;
+      double share;
+    };
+    const auto use_of = [](const Extremes& e, const WayLimits& limits) {
+      const Use up{e.high, limits.high, limits.share_of(e.high)};
+      const Use down{-e.low, -limits.low, limits.share_of(e.low)};
+      return up.share >= down.share ? up : down;
+    };
+    const Use v = use_of(velocity, arm.limits().velocity_of(k));
+    const Use a = use_of(acceleration, arm.limits().acceleration_of(k));
+    table.row({joint.name, text(high - low, ""), text(v.peak, "/s"), text(v.limit, "/s"),
+               fmt::format("{:.1f} %", 100.0 * v.share), text(a.peak, "/s^2"),
+               text(a.limit, "/s^2"), fmt::format("{:.1f} %", 100.0 * a.share)});
   }
   return table.text();
 }

@@ -35,6 +35,7 @@ Motion closed_form(const JointCurve& path, const PathLimits& limits) {
   own.velocity = limits.velocity;
   own.acceleration = limits.acceleration;
   own.jerk = limits.jerk;
+  own.ways = limits.ways;
   return Motion(
       jerk_limited_line(path.at(0.0).position, path.at(path.duration()).position, own, 1.0));
 }
@@ -80,7 +81,8 @@ PathLimits path_limits(const Arm& arm, const PaceOptions& options) {
   PathLimits out{.velocity = options.speed * limits.velocity,
                  .acceleration = limits.acceleration,
                  .tool_speed = options.tool_speed,
-                 .tool_acceleration = options.tool_acceleration};
+                 .tool_acceleration = options.tool_acceleration,
+                 .ways = limits.ways};
   if (keeps_jerk(options) || options.profile == Profile::quintic) out.jerk = limits.jerk;
   if (std::isfinite(options.tool_speed) || std::isfinite(options.tool_acceleration)) {
     const Tool tool = arm.end_tool(options.tool);

@@ -37,6 +37,7 @@ double joint_stretch(const Motion& motion, const PathLimits& limits) {
   Limits own;
   own.velocity = limits.velocity;
   own.acceleration = limits.acceleration;
+  own.ways = limits.ways;
   own.jerk = limits.jerk.size() > 0 ? limits.jerk : Posture::Constant(motion.dof(), kEndless);
   const MotionPeaks peaks = peaks_of(motion, own);
   return std::max(

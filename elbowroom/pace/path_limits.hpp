@@ -25,7 +25,7 @@ struct PathTorques {
 };
 
 struct PathLimits {
-  Posture velocity;      ///< of the joints, rad/s or m/s
+  Posture velocity;      ///< of the joints, rad/s or m/s, either way
   Posture acceleration;  ///< rad/s^2 or m/s^2
   Posture jerk = {};     ///< rad/s^3 or m/s^3; for those that limit it
   std::optional<PathTorques> torques = {};
@@ -35,6 +35,14 @@ struct PathLimits {
   int link = -1;
   Vector3 tip = Vector3::Zero();
   std::vector<StretchCap> caps = {};
+  LimitWays ways = {};  ///< where velocity and acceleration differ by the way
+
+  [[nodiscard]] WayLimits velocity_of(Eigen::Index k) const {
+    return ways.velocity(k, velocity[k]);
+  }
+  [[nodiscard]] WayLimits acceleration_of(Eigen::Index k) const {
+    return ways.acceleration(k, acceleration[k]);
+  }
 };
 
 /// Throws InputError for limits that are not above zero or not one a joint, or a path of no length.

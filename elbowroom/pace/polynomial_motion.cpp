@@ -267,13 +267,14 @@ std::string joint_text(const Joint& joint, double value, const char* per) {
                                             : fmt::format("{:.1f} deg{}", to_deg(value), per);
 }
 
-std::string breach_of(const char* what, const char* per, const PeakUse& peak, const Posture& limits,
-                      const Arm& arm) {
+// `now`: the derivative at the peak, whose way the limit is.
+std::string breach_of(const char* what, const char* per, const PeakUse& peak, double now,
+                      const WayLimits& limits, const Arm& arm) {
   const Joint& joint = arm.moving_joint(peak.joint);
+  const double limit = now >= 0.0 ? limits.high : -limits.low;
   const auto text = [&](double value) { return joint_text(joint, value, per); };
   return fmt::format("no: joint {} would need {} of {} at {:.3f} s, limit {}", joint.name,
-                     text(peak.share * limits[peak.joint]), what, peak.time,
-                     text(limits[peak.joint]));
+                     text(peak.share * limit), what, peak.time, text(limit));
 }
 
 }  // namespace
@@ -315,12 +316,18 @@ std::optional<Reason> polynomial_breach(const PolynomialMotion& paced, const Arm
   const double needed = stretch_needed(p, 1.0);
   if (needed <= 1.0 + 1e-6) return std::nullopt;
   Reason reason{Cause::too_fast, ""};
-  if (p.velocity.share >= needed * (1 - 1e-12))
-    reason.text = breach_of("velocity", "/s", p.velocity, limits.velocity, arm);
-  else if (std::sqrt(p.acceleration.share) >= needed * (1 - 1e-12))
-    reason.text = breach_of("acceleration", "/s^2", p.acceleration, limits.acceleration, arm);
+  if (const int k = p.velocity.joint; p.velocity.share >= needed * (1 - 1e-12))
+    reason.text =
+        breach_of("velocity", "/s", p.velocity, paced.motion.at(p.velocity.time).velocity[k],
+                  limits.velocity_of(k), arm);
+  else if (const int j = p.acceleration.joint;
+           std::sqrt(p.acceleration.share) >= needed * (1 - 1e-12))
+    reason.text = breach_of("acceleration", "/s^2", p.acceleration,
+                            paced.motion.at(p.acceleration.time).acceleration[j],
+                            limits.acceleration_of(j), arm);
   else
-    reason.text = breach_of("jerk", "/s^3", p.jerk, limits.jerk, arm);
+    reason.text = breach_of("jerk", "/s^3", p.jerk, 0.0,
+                            {-limits.jerk[p.jerk.joint], limits.jerk[p.jerk.joint]}, arm);
   reason.figures = {{"stretch", needed, ""},
                     {"velocity_share", p.velocity.share, ""},
                     {"acceleration_share", p.acceleration.share, ""},

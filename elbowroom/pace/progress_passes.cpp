@@ -99,7 +99,7 @@ HWY_INLINE void gather_limits(const GridLimits& limits, int at, LaneLimits& out)
       Pack p = load(here, limit.by_growth + at + end);
       if (end == 1) p = p + out.twice * r;
       const Pack still = limit.still ? load(here, limit.still + at + end) : pack(0.0);
-      add_row(p, r, pack(-limit.most) - still, pack(limit.most) - still, out);
+      add_row(p, r, pack(limit.low) - still, pack(limit.high) - still, out);
     }
   }
   for (const GridLimits::Cone& limit : limits.cones) {
@@ -267,7 +267,7 @@ HWY_INLINE bool all_kept(const GridLimits& limits, int at, const double* x) {
       Pack use = load(here, limit.by_growth + at + end) * u +
                  load(here, limit.by_square + at + end) * ends[end];
       if (limit.still) use = use + load(here, limit.still + at + end);
-      wrong = hn::Or(wrong, hn::Abs(use) > pack(kAll * limit.most));
+      wrong = hn::Or(wrong, hn::Or(use > pack(kAll * limit.high), use < pack(kAll * limit.low)));
     }
   }
   for (const GridLimits::Cone& limit : limits.cones) {

@@ -18,12 +18,13 @@ namespace er {
 
 /// Limits at the points of a grid. Values by point, which the owner keeps.
 struct GridLimits {
-  /// |by_growth u + by_square x + still| <= most, with |still| below `most`.
+  /// low <= by_growth u + by_square x + still <= high; `still` alone keeps that.
   struct Linear {
     const double* by_growth = nullptr;
     const double* by_square = nullptr;
     const double* still = nullptr;  ///< or none
-    double most = 0.0;
+    double low = 0.0;
+    double high = 0.0;
   };
   /// |by_growth u + by_square x| <= most, of vectors.
   struct Cone {

@@ -26,6 +26,8 @@ HWY_INLINE Pack ramp_without_hold(Pack way, Pack time, PackMask asked) {
     low = choose(below, w, low);
     high = choose(below, high, w);
     Pack next = w - value / (w * (pack(6.0) * w - time - time));
+    // In the least time the root is at the end, and rounding may put it a little beyond.
+    next = choose(hn::And(next > high, next < high * pack(1.0 + 1e-6)), high, next);
     next = choose(hn::And(next >= low, next <= high), next, pack(0.5) * (low + high));
     // After a step as short as this, what is left is below rounding.
     const PackMask moves = hn::Abs(next - w) > pack(1e-9) * w;
@@ -44,7 +46,12 @@ HWY_INLINE Pack cruise_speed(Pack way, Pack time, Pack most_speed, Pack a, PackM
   const Pack inside = largest(left * left - four, pack(0.0));
   const Pack twice = way + way;
   const Pack highest = twice / (a + hn::Sqrt(a * a + four));
-  const Pack held = least(least(twice / (left + hn::Sqrt(inside)), highest), most_speed);
+  // Without a cruise it takes twice that rise. There the speed hangs on the root of what is left of
+  // the time, and rounding alone would leave a short cruise.
+  const Pack none_left = pack(2.0) * (a + highest / a);
+  const PackMask no_cruise = time <= none_left * pack(1.0 + 1e-11);
+  const Pack by_time = choose(no_cruise, highest, twice / (left + hn::Sqrt(inside)));
+  const Pack held = least(least(by_time, highest), most_speed);
   const PackMask holds = hn::And(left > pack(0.0), held >= a * a);
   const PackMask others = hn::AndNot(holds, here);
   const Pack w = ramp_without_hold(way, time, others);

@@ -216,9 +216,12 @@ JointCurve StateMove::motion() const {
 
 std::vector<AxisLimits> axis_limits(const Limits& limits, double speed) {
   std::vector<AxisLimits> out;
-  for (Eigen::Index k = 0; k < limits.velocity.size(); ++k)
-    out.push_back(
-        symmetric_limits(speed * limits.velocity[k], limits.acceleration[k], limits.jerk[k]));
+  for (Eigen::Index k = 0; k < limits.velocity.size(); ++k) {
+    const WayLimits velocity = limits.velocity_of(k);
+    const WayLimits acceleration = limits.acceleration_of(k);
+    out.push_back({speed * velocity.low, speed * velocity.high, acceleration.low, acceleration.high,
+                   limits.jerk[k]});
+  }
   return out;
 }
 

@@ -94,8 +94,11 @@ class Optimal {
     const auto points = static_cast<Eigen::Index>(grid_.points());
     // Of the velocity limits, for each unit of ds/dt.
     Eigen::ArrayXd use = Eigen::ArrayXd::Zero(points);
-    for (Eigen::Index k = 0; k < dof_; ++k)
-      use = use.max(grid_.slope.col(k).array().abs() * (1.0 / limits_.velocity[k]));
+    for (Eigen::Index k = 0; k < dof_; ++k) {
+      const WayLimits most = limits_.velocity_of(k);
+      const auto slope = grid_.slope.col(k).array();
+      use = use.max((slope * (1.0 / most.high)).max(slope * (1.0 / most.low)));
+    }
     if (limits_.link >= 0) {
       follow_tool();
       use = use.max(tool_slope_.rowwise().norm().array() / limits_.tool_speed);
@@ -123,11 +126,13 @@ class Optimal {
   [[nodiscard]] GridLimits grid_limits(const PathEfforts& efforts) const {
     GridLimits out{grid_.lengths, most_};
     for (Eigen::Index k = 0; k < dof_; ++k) {
-      out.linear.push_back({grid_.slope.col(k).data(), grid_.curvature.col(k).data(), nullptr,
-                            limits_.acceleration[k]});
+      const WayLimits own = limits_.acceleration_of(k);
+      out.linear.push_back(
+          {grid_.slope.col(k).data(), grid_.curvature.col(k).data(), nullptr, own.low, own.high});
       if (limits_.torques && std::isfinite(limits_.torques->most[k]))
         out.linear.push_back({efforts.by_growth.col(k).data(), efforts.by_square.col(k).data(),
-                              efforts.still.col(k).data(), limits_.torques->most[k]});
+                              efforts.still.col(k).data(), -limits_.torques->most[k],
+                              limits_.torques->most[k]});
     }
     if (!std::isfinite(limits_.tool_acceleration)) return out;
     GridLimits::Cone cone{{}, {}, limits_.tool_acceleration};
@@ -173,13 +178,21 @@ class Optimal {
   // where that is the limit, and down.
   void add_straight(std::size_t i, double slowed, std::vector<CurvePiece>& pieces) const {
     const double length = grid_.lengths[i];
-    double most = kEndless;  // of the acceleration of progress
-    for (Eigen::Index k = 0; k < dof_; ++k)
-      if (const double slope = std::abs(grid_.slope(static_cast<Eigen::Index>(i), k)); slope > 0.0)
-        most = std::min(most, limits_.acceleration[k] / slope);
-    const double peak = std::min(most_[i], 0.5 * (x_[i] + x_[i + 1]) + length * most);
-    const double up = std::max(peak - x_[i], 0.0) / (2.0 * most);
-    const double down = std::max(peak - x_[i + 1], 0.0) / (2.0 * most);
+    double rise = kEndless;  // of the acceleration of progress, and of what slows it down
+    double fall = kEndless;
+    for (Eigen::Index k = 0; k < dof_; ++k) {
+      const double slope = grid_.slope(static_cast<Eigen::Index>(i), k);
+      if (slope == 0.0) continue;
+      const WayLimits own = limits_.acceleration_of(k);
+      rise = std::min(rise, (slope > 0.0 ? own.high : own.low) / slope);
+      fall = std::min(fall, -(slope > 0.0 ? own.low : own.high) / slope);
+    }
+    // Where what it rises to meets what it has to fall from.
+    const double met =
+        (x_[i] * fall + x_[i + 1] * rise + 2.0 * rise * fall * length) / (rise + fall);
+    const double peak = std::min(most_[i], met);
+    const double up = std::max(peak - x_[i], 0.0) / (2.0 * rise);
+    const double down = std::max(peak - x_[i + 1], 0.0) / (2.0 * fall);
     const auto part = [&](double from, double to, double x, double next) {
       if (to - from > 1e-12 * length)
         pieces.push_back(slower(straight_part(i, from, to, x, next), slowed));

@@ -79,15 +79,23 @@ class Audit {
   }
 
   void look_at_limit(int k, int order) {
-    const Limits& limits = arm_.limits();
-    const double limit = order == 1   ? limits.velocity[k]
-                         : order == 2 ? limits.acceleration[k]
-                                      : limits.jerk[k];
-    if (!std::isfinite(limit)) return;
-    look(k, order, 0.0, limit * (1.0 + kSlack), [&](double value, double at) {
-      return fmt::format("{} at {}, limit {}", shown(arm_.moving_joint(k), std::abs(value), order),
-                         text_time(at), shown(arm_.moving_joint(k), limit, order));
+    const WayLimits both = limits_of(k, order);
+    if (!std::isfinite(both.either())) return;
+    // Seen from the middle of both ways, they are one limit.
+    const double middle = 0.5 * (both.low + both.high);
+    const double half = 0.5 * (both.high - both.low);
+    look(k, order, middle, half + kSlack * both.either(), [&](double value, double at) {
+      return fmt::format(
+          "{} at {}, limit {}", shown(arm_.moving_joint(k), std::abs(value), order), text_time(at),
+          shown(arm_.moving_joint(k), value > middle ? both.high : -both.low, order));
     });
+  }
+
+  [[nodiscard]] WayLimits limits_of(int k, int order) const {
+    const Limits& limits = arm_.limits();
+    return order == 1   ? limits.velocity_of(k)
+           : order == 2 ? limits.acceleration_of(k)
+                        : WayLimits{-limits.jerk[k], limits.jerk[k]};
   }
 
   // Where |derivative - middle| is above `half`: first, and most.
@@ -99,7 +107,8 @@ class Audit {
     double worst_at = 0.0;
     for (const CurvePiece& piece : motion_.pieces()) {
       Quintic c = derivative(piece.joints[static_cast<std::size_t>(k)], order);
-      if ((order == 1 || order == 2) && options_.sampled) c = from_row_to_row(piece, k, order);
+      if ((order == 1 || order == 2) && options_.sampled)
+        c = {from_row_to_row(piece, k, order, [&](double v) { return std::abs(v - middle); })};
       c[0] -= middle;
       if (bound_over(c, piece.duration) > std::max(half, std::abs(worst))) {
         const Extremes e = extremes_of(c, piece.duration);
@@ -120,16 +129,17 @@ class Audit {
                     first, worst_at, text(worst + middle, worst_at)});
   }
 
-  // What the rows at the ends of a piece say of it: the mean acceleration; the largest of the mean
-  // velocity and those at the rows.
-  static Quintic from_row_to_row(const CurvePiece& piece, int k, int order) {
+  // What the rows at the ends of a piece say of it: the mean acceleration; of velocities, the mean
+  // or one at a row, whichever is furthest by `far`.
+  template <class Far>
+  static double from_row_to_row(const CurvePiece& piece, int k, int order, Far far) {
     const Quintic& c = piece.joints[static_cast<std::size_t>(k)];
     const double end = piece.duration;
     double most = (value_at(c, end, order - 1) - value_at(c, 0.0, order - 1)) / end;
     if (order == 1)
       for (const double t : {0.0, end})
-        if (const double v = value_at(c, t, 1); std::abs(v) > std::abs(most)) most = v;
-    return {most};
+        if (const double v = value_at(c, t, 1); far(v) > far(most)) most = v;
+    return most;
   }
 
   [[nodiscard]] MotionPeaks peaks_of_rows() const {
@@ -138,10 +148,10 @@ class Audit {
     for (const CurvePiece& piece : motion_.pieces()) {
       for (int k = 0; k < arm_.dof(); ++k)
         for (const int order : {1, 2}) {
-          const double limit =
-              order == 1 ? arm_.limits().velocity[k] : arm_.limits().acceleration[k];
           PeakUse& peak = order == 1 ? peaks.velocity : peaks.acceleration;
-          const double share = std::abs(from_row_to_row(piece, k, order)[0]) / limit;
+          const WayLimits both = limits_of(k, order);
+          const auto share_of = [&](double value) { return both.share_of(value); };
+          const double share = share_of(from_row_to_row(piece, k, order, share_of));
           if (peak.joint < 0 || share > peak.share) peak = {share, k, start};
         }
       start += piece.duration;

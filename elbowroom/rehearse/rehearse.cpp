@@ -62,9 +62,9 @@ void check_limits(const Arm& arm, const std::vector<Posture>& samples, double ti
       const double middle = 0.5 * (limits.upper[k] + limits.lower[k]);
       if (half > 0.0) measure(step.range, std::abs(at(i)[k] - middle) / half, k);
       const double velocity = (at(i + 1)[k] - at(i)[k]) / tick;
-      measure(step.velocity, std::abs(velocity) / limits.velocity[k], k);
+      measure(step.velocity, limits.velocity_of(k).share_of(velocity), k);
       const double acceleration = (at(i + 1)[k] - 2.0 * at(i)[k] + at(i - 1)[k]) / (tick * tick);
-      measure(step.acceleration, std::abs(acceleration) / limits.acceleration[k], k);
+      measure(step.acceleration, limits.acceleration_of(k).share_of(acceleration), k);
     }
     if (std::string breach = arm.limit_breach(at(i)); !breach.empty()) fault(step, breach);
   }

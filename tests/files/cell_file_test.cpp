@@ -1,9 +1,11 @@
 #include "elbowroom/files/cell_file.hpp"
 
+#include <algorithm>
 #include <catch2/catch.hpp>
 #include <numbers>
 
 #include "elbowroom/base/input_error.hpp"
+#include "elbowroom/files/cell_writer.hpp"
 #include "elbowroom/kinematics/forward.hpp"
 
 using namespace er;
@@ -108,6 +110,14 @@ TEST_CASE("each fault is named with its line and column and what to do") {
   CHECK(changed("axis: [0, 2, 0], ", "") == "f:18:16: a moving joint needs the key 'axis'");
   CHECK(changed("velocity: 300 mm/s", "velocity: -300 mm/s") ==
         "f:10:84: the velocity limit of joint 'base_to_slide' must be above zero");
+  CHECK(changed("velocity: 300 mm/s", "velocity: [300 mm/s, 500 mm/s]") ==
+        "f:10:85: the limit for going down is below zero");
+  CHECK(changed("velocity: 300 mm/s", "velocity: [-300 mm/s, -500 mm/s]") ==
+        "f:10:96: the limit for going up is above zero");
+  CHECK(changed("velocity: 300 mm/s", "velocity: [300 mm/s]") ==
+        "f:10:84: limits by the way are two, found 1\n  write the one for going down, below zero, "
+        "and the one for going up");
+  CHECK(changed("velocity: 300 mm/s", "velocity: [-300 mm/s, 90 deg/s]").find("f:10:96: ") == 0);
   CHECK(changed("velocity: 300 mm/s", "velocity: 300 mm") ==
         "f:10:84: expected a speed (such as 250 mm/s), found '300 mm', which is a length (such as "
         "350 mm)");
@@ -161,4 +171,30 @@ TEST_CASE("each fault is named with its line and column and what to do") {
             .find("a rotation is given twice") != std::string::npos);
   CHECK(changed("arms:\n", "arms: none\nmore:\n").find("unknown key in a cell 'more'") !=
         std::string::npos);
+}
+
+TEST_CASE("limits that differ by the way are read and written") {
+  const std::string text =
+      "elbowroom: cell/1\narms:\n  - name: lift\n    links:\n      - name: base\n"
+      "      - name: carriage\n        joint: {kind: prismatic, axis: [0, 0, 1], range: [0, 900 "
+      "mm], "
+      "velocity: [-1.2 m/s, 0.6 m/s], acceleration: [-4 m/s^2, 2 m/s^2]}\n"
+      "    tools: [{name: tip, link: carriage}]\n";
+  const Cell cell = parse_cell(text);
+  const Limits& limits = cell.arms().front().limits();
+  CHECK(limits.velocity[0] == 0.6);
+  CHECK(limits.velocity_of(0).low == -1.2);
+  CHECK(limits.acceleration_of(0).low == -4.0);
+  CHECK(limits.acceleration_of(0).high == 2.0);
+  const Written written = cell_file_of(cell, ChainForm::links);
+  CHECK_THAT(written.text, Contains("velocity: [-1200 mm/s, 600 mm/s]") &&
+                               Contains("acceleration: [-4000 mm/s^2, 2000 mm/s^2]"));
+  const Limits& again = parse_cell(written.text).arms().front().limits();
+  CHECK(again.velocity_of(0).low == -1.2);
+  CHECK(again.acceleration_of(0).high == 2.0);
+  const Written robot = robot_xml_of(cell.arms().front());
+  CHECK_THAT(robot.text, Contains("velocity=\"0.6\""));
+  CHECK(std::any_of(robot.lost.begin(), robot.lost.end(), [](const Note& note) {
+    return note.text == "speed limits that differ by the way";
+  }));
 }

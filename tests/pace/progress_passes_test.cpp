@@ -62,7 +62,7 @@ TEST_CASE("progress: in lanes as one interval after the other, on each instructi
     for (Eigen::Index k = 0; k < joints; ++k)
       limits.linear.push_back({growth.col(k).data(), square.col(k).data(),
                                n % 2 == 0 ? nullptr : still.col(k).data(),
-                               random.uniform(0.5, 3.0)});
+                               -random.uniform(0.5, 3.0), random.uniform(0.5, 3.0)});
     if (n % 3 == 0)
       limits.cones.push_back(
           {{tool_growth.col(0).data(), tool_growth.col(1).data(), tool_growth.col(2).data()},

@@ -112,7 +112,7 @@ class PlainProgress {
     const double r = limit.by_square[end];
     const double p = limit.by_growth[end] + (end > i ? 2.0 * limits_.lengths[i] * r : 0.0);
     const double still = limit.still != nullptr ? limit.still[end] : 0.0;
-    return {p, r, -limit.most - still, limit.most - still};
+    return {p, r, limit.low - still, limit.high - still};
   }
 
   // p.p, p.r and r.r
