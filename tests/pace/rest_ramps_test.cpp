@@ -53,7 +53,8 @@ TEST_CASE("rest ramps: the whole way in the time that is asked for, within limit
           CHECK(ramps.ramp[k] * ways.jerk[k] <= ways.acceleration[k] * (1 + 1e-12));
           CHECK(std::abs(ramps.jerk[k]) == ways.jerk[k]);
           CHECK(std::abs(profile.end().velocity) <= 1e-9 * top);
-          INFO(ramps.ramp[k] << " " << ramps.hold[k] << " " << ramps.cruise[k] << " of " << ways.time[k]);
+          INFO(ramps.ramp[k] << " " << ramps.hold[k] << " " << ramps.cruise[k] << " of "
+                             << ways.time[k]);
           // Phases of rounding alone would become pieces with any jerk.
           for (const double phase : {ramps.hold[k], ramps.cruise[k]})
             if (longer == 1.0 && phase > 0.0) CHECK(phase / ways.time[k] > 1e-9);
