@@ -6,6 +6,7 @@
 #include "elbowroom/files/geometry_text.hpp"
 #include "elbowroom/files/motion_file.hpp"
 #include "elbowroom/files/route_file.hpp"
+#include "elbowroom/files/target_reading.hpp"
 #include "elbowroom/rehearse/audit_motion.hpp"
 #include "elbowroom/rehearse/check_certificate.hpp"
 #include "elbowroom/rehearse/compare_motions.hpp"
@@ -21,7 +22,23 @@ struct AuditQuestion {
   bool jerk = false;
   std::string tool_speed;
   std::string recorded;
+  std::vector<std::string> keeps;
 };
+
+// Of --keep: how fast frames may be.
+std::vector<FrameSpeed> kept_speeds(const AuditQuestion& question, const CellQuery& query) {
+  KeptRules kept;
+  for (const std::string& keep : question.keeps)
+    for_option("--keep", [&] {
+      read_kept(parse_document(keep, "--keep"), query.cell(), query.arm(),
+                {.tool = question.a.tool}, kept);
+      if (!kept.rules.empty())
+        throw InputError("an audit measures speeds of frames; other rules hold along a route",
+                         "write it like {speed: 250 mm/s, of: wrist}");
+      return 0;
+    });
+  return kept.speeds;
+}
 
 std::string contacts_of(const SavedRoute& route) {
   std::string text;
@@ -45,6 +62,9 @@ Answer not_free_any_more(const CellQuery& query, const StillFree& still,
 }
 
 Answer route_answer(const AuditQuestion& question) {
+  if (!question.keeps.empty())
+    throw InputError("--keep: a route has no time, so no frame has a speed",
+                     "audit the motion that pace makes of it");
   const SavedRoute saved = load_route(question.file);
   const Cell cell = read_cell(question.a).with_contacts(saved.contacts);
   const Arm& arm = cell.arm(question.a.arm.empty() ? saved.from.arm : question.a.arm);
@@ -101,7 +121,8 @@ Answer motion_answer(const AuditQuestion& question) {
   MotionAuditOptions options{.clearance = read_clearance(question.a),
                              .sampled = question.file.ends_with(".csv"),
                              .jerk = question.jerk,
-                             .tool = question.a.tool};
+                             .tool = question.a.tool,
+                             .frame_speeds = kept_speeds(question, query)};
   if (!question.tool_speed.empty()) {
     options.tool_speed = for_option("--tool-speed", [&] {
       return parse_quantity(question.tool_speed, per(dimension::length, 1));
@@ -148,6 +169,9 @@ Verb add_audit(VerbParser parser) {
   parser.flag("--jerk", question->jerk,
               "of a motion: jerk limits and jumps of acceleration count, too");
   parser.text("--tool-speed", question->tool_speed, "of a motion: of the tool at most");
+  parser.texts("--keep", question->keeps,
+               "of a motion: how fast a frame may be, \"{speed: 250 mm/s, of: wrist}\"; may be "
+               "repeated");
   parser.text(
       "--recorded", question->recorded,
       "another motion (.json or .csv), such as what the arm really did: how far the two are "

@@ -140,16 +140,28 @@ Answer polynomial_answer(const Own& own, const Cell& cell, const CellQuery& quer
           with_clearances(json_of(arm, *paced), near)};
 }
 
-void check_for_list(const Own& own) {
+// Of --keep, all but speeds of frames is for routes, which have a choice of way.
+void refuse_rules(const CellQuery& query, const RouteQuestion& route, const char* why) {
+  if (!kept_rules(query, route).rules.empty())
+    throw InputError(fmt::format("{}: but for speeds of frames --keep is for routes", why),
+                     "leave that out, or give --from and --to");
+}
+
+void check_for_list(const Own& own, const CellQuery& query) {
   const RouteQuestion& route = own.route;
-  if (!route.keeps.empty() || !route.costs.empty() || !route.roadmap.empty() || route.improve > 0)
+  refuse_rules(query, route, "--through and --waypoints only put time on what they list");
+  if (!route.costs.empty() || !route.roadmap.empty() || route.improve > 0)
     throw InputError(
-        "--through and --waypoints only put time on what they list: --keep, --cost, --improve and "
-        "--roadmap are for routes",
+        "--through and --waypoints only put time on what they list: --cost, --improve and "
+        "--roadmap "
+        "are for routes",
         "leave them out, or give --from and --to");
   if (!route.to.empty() || !route.a.target.empty())
     throw InputError("a list of waypoints and an end are given",
                      "leave out --through and --waypoints, or --to and --target");
+  if (!own.polynomial.empty() && !route.keeps.empty())
+    throw InputError("--keep: a polynomial takes the time that its waypoints say",
+                     "leave one of them out, and audit the motion with --keep");
   if (own.polynomial.empty() && !own.list.durations.empty())
     throw InputError("--durations: only polynomials take as long as they are told",
                      "add --polynomial cubic or quintic");
@@ -166,7 +178,7 @@ void refuse_derivatives(const std::vector<AskedWaypoint>& list) {
 }
 
 // Laws of motion that exclude each other.
-void check_laws(const Own& own) {
+void check_laws(const Own& own, const CellQuery& query) {
   const bool polynomial = !own.polynomial.empty();
   if (polynomial && !own.profile.empty())
     throw InputError("two laws of motion are given, --profile and --polynomial",
@@ -188,7 +200,7 @@ void check_laws(const Own& own) {
   if (!own.tool.given() && (own.tool.steady || own.tool.compare))
     throw InputError("--steady and --compare are of tool moves",
                      "add --straight, --arc or --trace");
-  if (!own.round.empty() && !own.route.keeps.empty())
+  if (!own.round.empty() && !kept_rules(query, own.route).rules.empty())
     throw InputError("--round: round corners leave the lines that --keep is proved along",
                      "leave one of them out");
 }
@@ -199,7 +211,7 @@ double above_zero(const std::string& option, const std::string& text, Dimension 
   return value;
 }
 
-PaceOptions pace_options(const Own& own) {
+PaceOptions pace_options(const Own& own, const CellQuery& query) {
   PaceOptions options;
   if (!own.profile.empty())
     options.profile = for_option("--profile", [&] { return profile_named(own.profile); });
@@ -208,6 +220,7 @@ PaceOptions pace_options(const Own& own) {
   options.tool = own.route.a.tool;
   options.keep_jerk = own.keep_jerk;
   options.steady = own.tool.steady;
+  options.frame_speeds = kept_rules(query, own.route).speeds;
   if (!own.round.empty())
     options.corners = for_option("--round", [&] { return parse_corner_bounds(own.round); });
   if (!own.tool_speed.empty())
@@ -234,7 +247,7 @@ Answer list_answer(const Own& own, const Cell& cell, const CellQuery& query,
   refuse_derivatives(list);
   std::vector<Posture> waypoints;
   std::vector<std::string> names;
-  PaceOptions options = pace_options(own);
+  PaceOptions options = pace_options(own, query);
   for (const AskedWaypoint& one : list) {
     waypoints.push_back(one.posture);
     names.push_back(one.name);
@@ -254,11 +267,11 @@ Answer list_answer(const Own& own, const Cell& cell, const CellQuery& query,
 
 Answer tool_answer(const Own& own, const Cell& cell, const CellQuery& query) {
   const RouteQuestion& route = own.route;
-  if (!route.keeps.empty() || !route.costs.empty() || !route.roadmap.empty() || route.improve > 0)
-    throw InputError(
-        "a tool move goes one way: --keep, --cost, --improve and --roadmap are for routes",
-        "leave them out");
-  const PaceOptions options = pace_options(own);
+  refuse_rules(query, route, "a tool move goes one way");
+  if (!route.costs.empty() || !route.roadmap.empty() || route.improve > 0)
+    throw InputError("a tool move goes one way: --cost, --improve and --roadmap are for routes",
+                     "leave them out");
+  const PaceOptions options = pace_options(own, query);
   const auto asked = read_tool_move(query, own.tool, own.route);
   if (!asked) return no(asked.reason());
   const auto paced = pace(asked->curve, asked->query, options);
@@ -274,11 +287,11 @@ Answer tool_answer(const Own& own, const Cell& cell, const CellQuery& query) {
 Answer run(const Own& own) {
   check_endings(own.route.a, {".csv", ".json", ".png", ".svg", ".glb", ".gltf"});
   check_clearances(own.clearances);
-  check_laws(own);
   const Cell cell = read_cell(own.route.a);
   const CellQuery query = for_option("--arm", [&] { return CellQuery(cell, own.route.a.arm); });
+  check_laws(own, query);
   if (own.list.given()) {
-    check_for_list(own);
+    check_for_list(own, query);
     const auto list = read_waypoint_list(query, own.list, own.route.a);
     if (!list) return no(list.reason());
     return own.polynomial.empty() ? list_answer(own, cell, query, *list)
@@ -288,7 +301,7 @@ Answer run(const Own& own) {
     throw InputError("--unchecked: a route is proved before time is put on it",
                      "leave it out, or give --through or --waypoints");
   if (own.tool.given()) return tool_answer(own, cell, query);
-  const PaceOptions options = pace_options(own);
+  const PaceOptions options = pace_options(own, query);
   const auto route = answer_route_question(query, own.route);
   if (!route) return no(route.reason());
   const auto paced = pace(route->route, route->query, options);

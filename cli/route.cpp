@@ -141,6 +141,8 @@ Answer run(const Own& own) {
     notes = found->notes;
     json = json_of(query, route);
   }
+  for (const FrameSpeed& rule : kept_rules(query, question).speeds)
+    notes += fmt::format("  {}: a route has no time; pace keeps to that\n", rule.text());
   for (const std::string& file : question.a.outs) {
     if (file.ends_with(".csv")) {
       write_file(file, route_csv(route, query.arm()));

@@ -78,11 +78,23 @@ void add_route_question(VerbParser& parser, RouteQuestion& question) {
                "(per rad turned at waypoints); may be repeated");
   parser.texts("--keep", question.keeps,
                "what has to hold on the whole way, as under require: in a target file: "
-               "\"direction: {axis: z, along: [0, 0, -1], angle: 5 deg}\"; may be repeated");
+               "\"direction: {axis: z, along: [0, 0, -1], angle: 5 deg}\", or, once time is put on "
+               "it, how fast a frame may be: \"{speed: 250 mm/s, of: wrist}\"; may be repeated");
   parser.text(
       "--roadmap", question.roadmap,
       "a .json file of postures and proved lines, to be looked through first: made when it is "
       "not there, repaired when the cell has changed, learning from each question");
+}
+
+KeptRules kept_rules(const CellQuery& query, const RouteQuestion& question) {
+  KeptRules out;
+  for (const std::string& keep : question.keeps)
+    for_option("--keep", [&] {
+      read_kept(parse_document(keep, "--keep"), query.cell(), query.arm(),
+                {.tool = question.a.tool, .frame = question.a.frame}, out);
+      return 0;
+    });
+  return out;
 }
 
 RouteOptions route_options(const CellQuery& query, const RouteQuestion& question) {
@@ -95,12 +107,7 @@ RouteOptions route_options(const CellQuery& query, const RouteQuestion& question
                        .searches = question.searches};
   if (!question.costs.empty())
     options.cost = read_route_cost(settings_as_node(question.costs, "--cost", "tool = 2"));
-  for (const std::string& keep : question.keeps)
-    options.rules.push_back(for_option("--keep", [&] {
-      return read_rule(parse_document(keep, "--keep"), query.cell(), query.arm(),
-                       {.tool = question.a.tool, .frame = question.a.frame},
-                       options.rules.size() + 1);
-    }));
+  options.rules = kept_rules(query, question).rules;
   if (question.improve > 0) {
     options.planner = RoutePlanner::improving;
     options.rounds = question.improve;

@@ -1,6 +1,7 @@
 // The arguments of a routing question, which `route`, `pace` and `tune` take.
 #pragma once
 
+#include "elbowroom/files/target_reading.hpp"
 #include "elbowroom/route/asked_route.hpp"
 #include "elbowroom/route/roadmap.hpp"
 #include "verb.hpp"
@@ -22,6 +23,9 @@ struct RouteQuestion {
 };
 
 void add_route_question(VerbParser& parser, RouteQuestion& question);
+
+/// Those of --keep.
+KeptRules kept_rules(const CellQuery& query, const RouteQuestion& question);
 
 /// What the arguments say of the search; the roadmap is not among it.
 RouteOptions route_options(const CellQuery& query, const RouteQuestion& question);

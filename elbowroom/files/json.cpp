@@ -272,14 +272,23 @@ Json node_of(const Arm& arm, const PacedMotion& paced) {
     slowed.push_back(Json{{"stretch", one.stretch},
                           {"factor", node_of(one.factor)},
                           {"link", one.link},
-                          {"zone", one.zone}});
+                          {"zone", one.zone},
+                          {"rule", one.rule}});
+  Json frames = Json::array();
+  for (const PacedMotion::FrameUse& one : paced.frames)
+    frames.push_back(Json{{"rule", one.rule.name},
+                          {"of", one.rule.of},
+                          {"most", node_of(one.rule.most)},
+                          {"share", node_of(one.fastest.share)},
+                          {"time", node_of(one.fastest.time)}});
   Json out{{"duration", node_of(paced.motion.duration())},
            {"profile", name_of(paced.profile)},
            {"keeps_jerk", paced.keeps_jerk},
            {"stops", paced.stops},
            {"corners", corners},
            {"torque_use", node_of(arm, paced.torque)},
-           {"slowed", slowed}};
+           {"slowed", slowed},
+           {"frame_speeds", frames}};
   out.update(node_of(arm, paced.peaks));
   if (paced.stray)
     out["stray"] =

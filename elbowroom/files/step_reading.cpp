@@ -218,7 +218,7 @@ class StepReader {
   // What only free moves can be told: rules on the way, and what it should be short of.
   void read_way() {
     const bool free = kind_ == "go" || kind_ == "take" || kind_ == "put";
-    for (const char* key : {"keep", "cost", "improve"})
+    for (const char* key : {"cost", "improve"})
       if (const Node* found = node_.find(key); found && !free)
         throw found->error(
             fmt::format("only free moves have a choice of way: '{}' is for go, take and put", key));
@@ -226,12 +226,25 @@ class StepReader {
       if (const Node* found = node_.find(key);
           found && (kind_ == "grip" || kind_ == "release" || kind_ == "wait"))
         throw found->error(fmt::format("'{}' is of moves of the tool", key));
-    if (const Node* keep = node_.find("keep"))
-      for (const Node& item : as_list(*keep, "keep"))
-        step_.keep.push_back(
-            read_rule(item, context_.cell, arm_for(item), own_.defaults, step_.keep.size() + 1));
+    if (const Node* keep = node_.find("keep")) read_keep(*keep, free);
     if (const Node* cost = node_.find("cost")) step_.cost = read_route_cost(*cost);
     if (const Node* improve = node_.find("improve")) step_.improve = read_rounds(*improve);
+  }
+
+  // Speeds of frames are kept by every move, all else by those that have a choice of way.
+  void read_keep(const Node& keep, bool free) {
+    if (kind_ == "grip" || kind_ == "release" || kind_ == "wait")
+      throw keep.error("'keep' is of moves");
+    KeptRules kept;
+    for (const Node& item : as_list(keep, "keep")) {
+      read_kept(item, context_.cell, arm_for(item), own_.defaults, kept);
+      if (!free && !kept.rules.empty())
+        throw item.error(
+            "only free moves have a choice of way: but for speeds of frames 'keep' is for go, take "
+            "and put");
+    }
+    step_.keep = std::move(kept.rules);
+    step_.keep_speeds = std::move(kept.speeds);
   }
 
   // The arm that a rule is read against: a rule of a piece needs an arm that holds it. How does not

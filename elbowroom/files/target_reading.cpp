@@ -318,12 +318,30 @@ void read_freedom(const Node& map, AtPlace& place) {
   take_freedom(map, place);
 }
 
-Requirement read_rule(const Node& node, const Cell& cell, const Arm& arm,
-                      const TargetDefaults& defaults, std::size_t number) {
-  Requirement rule = read_requirement(node, cell, arm, defaults);
-  if (rule.name.empty()) rule.name = fmt::format("{} {}", rule.kind(), number);
-  at_place(node, [&] { check_rule(arm, rule); });
-  return rule;
+void read_kept(const Node& node, const Cell& cell, const Arm& arm, const TargetDefaults& defaults,
+               KeptRules& out) {
+  expect_keys(node, "something to keep",
+              joined({"name", "of", "within", "on", "speed", "at"}, kinds()));
+  const std::size_t number = out.rules.size() + out.speeds.size() + 1;
+  const Node* speed = node.find("speed");
+  if (speed == nullptr) {
+    Requirement rule = read_requirement(node, cell, arm, defaults);
+    if (rule.name.empty()) rule.name = fmt::format("{} {}", rule.kind(), number);
+    at_place(node, [&] { check_rule(arm, rule); });
+    out.rules.push_back(std::move(rule));
+    return;
+  }
+  expect_keys(node, "a speed to keep", {"name", "speed", "of", "at", "on"});
+  FrameSpeed rule{fmt::format("speed {}", number), defaults.tool, Vector3::Zero(),
+                  as_quantity(*speed, per(dimension::length, 1))};
+  if (!(rule.most > 0.0)) throw speed->error("a speed to keep is above zero");
+  if (const Node* name = node.find("name")) rule.name = as_text(*name, "a name");
+  if (const Node* of = node.find("of")) rule.of = as_text(*of, "a tool or a link");
+  if (const Node* at = node.find("at")) rule.at = as_vector(*at, dimension::length, "a point");
+  at_place(node.find("of") != nullptr ? *node.find("of") : node,
+           [&] { check_frame_speed(arm, rule); });
+  if (const Node* on = node.find("on"); on != nullptr && !as_yes(*on)) return;
+  out.speeds.push_back(std::move(rule));
 }
 
 Wishes read_wishes(const Node& node, const Arm& arm, Wishes wishes) {

@@ -3,6 +3,7 @@
 
 #include <vector>
 
+#include "elbowroom/collision/frame_speed.hpp"
 #include "elbowroom/files/document.hpp"
 #include "elbowroom/kinematics/target_on_arm.hpp"
 #include "elbowroom/model/cell.hpp"
@@ -29,10 +30,15 @@ TargetDefaults read_target_defaults(const Node& root, const Cell& cell, const Ar
 std::vector<Target> read_targets(const Node& node, const Cell& cell, const Arm& arm,
                                  const TargetDefaults& defaults);
 
-/// A requirement that holds on a whole way: as under `require:`, one that can be kept (check_rule),
-/// and named by its kind and `number` where it has no name.
-Requirement read_rule(const Node& node, const Cell& cell, const Arm& arm,
-                      const TargetDefaults& defaults, std::size_t number);
+/// What holds on a whole way.
+struct KeptRules {
+  std::vector<Requirement> rules = {};
+  std::vector<FrameSpeed> speeds = {};
+};
+/// One entry under `keep:`: a requirement as under `require:` that can be kept (check_rule), or
+/// {speed: 250 mm/s, of: wrist} of a frame; what has no name is named by its kind and a number.
+void read_kept(const Node& node, const Cell& cell, const Arm& arm, const TargetDefaults& defaults,
+               KeptRules& out);
 
 /// One entry under `require:`, such as {direction: {axis: z, along: [0, 0, -1]}, name: down}.
 Requirement read_requirement(const Node& node, const Cell& cell, const Arm& arm,

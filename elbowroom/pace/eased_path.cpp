@@ -163,6 +163,11 @@ class Sampler {
       if (const double use = limits_.velocity_of(k).share_of(out_.first(row, k)); use > 0.0)
         most = std::min(most, share / use);
     }
+    if (!limits_.frames.empty())
+      if (const double use = frames_use(arm_, limits_, out_.position.row(row).transpose(),
+                                        out_.first.row(row).transpose());
+          use > 0.0)
+        most = std::min(most, share / use);
     if (limits_.link >= 0) {
       out_.tool.push_back(
           path_tool(arm_, limits_.link, limits_.tip, out_.position.row(row).transpose(),

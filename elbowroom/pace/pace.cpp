@@ -89,7 +89,7 @@ class WaypointPacing {
                                    waypoints_.empty() ? "none" : "only one"));
     out_.stops = stretches_ - 1;
     out_.motion = Motion(std::move(pieces_));
-    look_at_peaks(arm_, out_);
+    look_at_peaks(arm_, options_, out_);
     if (out_.rounded() > 0) {
       out_.clearance = options_.clearance;
       if (auto reason = not_proved(*query_, out_)) return *reason;
@@ -111,7 +111,8 @@ class WaypointPacing {
   }
 
   void add(Motion stretch) {
-    const Motion paced = slowed_for_zones(query_, std::move(stretch), ++stretches_, out_);
+    const Motion paced =
+        slowed_for_speeds(arm_, query_, options_, std::move(stretch), ++stretches_, out_);
     pieces_.insert(pieces_.end(), paced.pieces().begin(), paced.pieces().end());
   }
 

@@ -100,14 +100,14 @@ Verdict<PacedMotion> pace(const ToolCurve& curve, const CellQuery& query,
                                 text_length(out.stray->beside), curve.path.kind(),
                                 text_length(curve.deviation))};
     }
-    out.motion = slowed_for_zones(&query, *motion, 1, out);
+    out.motion = slowed_for_speeds(arm, &query, own, *motion, 1, out);
     SweepMemory memory(query);
     const CurveSweep sweep = sweep_curve(query, out.motion, out.clearance, memory);
     if (sweep.free) break;
     if (2 * pieces > kMostPieces)
       return Reason{Cause::in_collision, "no: " + describe(query, sweep, out.clearance)};
   }
-  look_at_peaks(arm, out);
+  look_at_peaks(arm, own, out);
   if (std::isfinite(own.tool_speed)) {
     out.steady = steady_speed(out.motion, arm, tool, own.tool_speed);
     if (own.steady && !out.steady->kept) return not_steady(*out.steady, curve, query, own);

@@ -45,10 +45,7 @@ std::string PacedMotion::summary() const {
       "and {:.1f} % of an acceleration limit{}",
       text_time(motion.duration()), law(), stops, stops == 1 ? "" : "s", round,
       100.0 * peaks.velocity.share, 100.0 * peaks.acceleration.share,
-      slowed.empty()
-          ? ""
-          : "; slowed for " +
-                (slowed.front().zone.empty() ? "torque limits" : "zone " + slowed.front().zone));
+      slowed.empty() ? "" : "; slowed for " + slowed.front().what());
 }
 
 std::string PacedMotion::corners_text(const Arm& arm) const {
@@ -65,13 +62,25 @@ std::string PacedMotion::corners_text(const Arm& arm) const {
       to_mm(clearance));
 }
 
+std::string SlowedStretch::what() const {
+  if (!rule.empty()) return "the speed of a frame";
+  return zone.empty() ? "torque limits" : "zone " + zone;
+}
+
+std::string SlowedStretch::why() const {
+  if (!rule.empty()) return fmt::format("{} is kept", rule);
+  if (!zone.empty()) return fmt::format("{} keeps the speed cap of zone {}", link, zone);
+  return "torque limits are kept";
+}
+
 std::string PacedMotion::report(const Arm& arm) const {
   std::string out = limits_table(motion, arm);
   for (const SlowedStretch& one : slowed)
-    out += fmt::format(
-        "  stretch {} takes {:.2f} times as long so that {}\n", one.stretch, one.factor,
-        one.zone.empty() ? "torque limits are kept"
-                         : fmt::format("{} keeps the speed cap of zone {}", one.link, one.zone));
+    out += fmt::format("  stretch {} takes {:.2f} times as long so that {}\n", one.stretch,
+                       one.factor, one.why());
+  for (const FrameUse& one : frames)
+    out += fmt::format("  {}: {:.1f} % of that, at {}\n", one.rule.text(),
+                       100.0 * one.fastest.share, text_time(one.fastest.time));
   if (peaks.jerk.share > 1.0 + 1e-6)
     out += fmt::format("  jerk limits are not kept: {:.0f} % of that of {}\n",
                        100.0 * peaks.jerk.share, arm.moving_joint(peaks.jerk.joint).name);

@@ -6,6 +6,7 @@
 #include <string>
 #include <vector>
 
+#include "elbowroom/collision/frame_speed.hpp"
 #include "elbowroom/pace/motion.hpp"
 #include "elbowroom/pace/steady_speed.hpp"
 #include "elbowroom/route/rounding.hpp"
@@ -59,19 +60,27 @@ struct PaceOptions {
   double tool_speed = std::numeric_limits<double>::infinity();
   double tool_acceleration = std::numeric_limits<double>::infinity();
   std::string tool = {};  ///< empty: the first
+  /// Of frames, under every profile; proved of the motion as it stands.
+  std::vector<FrameSpeed> frame_speeds = {};
   /// Of tool moves: a no unless `tool_speed` is kept, to 1 %, from the first ramp to the last.
   bool steady = false;
   /// A no for that says what speed is kept, which takes ten times as long.
   bool find_remedies = true;
 };
 
-/// A stretch between two stops that takes longer because of a zone that caps speeds, or because of
-/// what the motors can give.
+/// A stretch between two stops that takes longer because of a zone that caps speeds, a frame whose
+/// speed is limited, or what the motors can give.
 struct SlowedStretch {
   int stretch = 0;        ///< from 1
   double factor = 1.0;    ///< how many times as long
   std::string link = {};  ///< the part of the arm that would be fastest in the zone
-  std::string zone = {};  ///< empty: for torque limits
+  std::string zone = {};
+  std::string rule = {};  ///< of a frame's speed; this and the zone empty: for torque limits
+
+  /// "torque limits"
+  [[nodiscard]] std::string what() const;
+  /// "torque limits are kept"
+  [[nodiscard]] std::string why() const;
 };
 
 struct PacedMotion {
@@ -86,6 +95,12 @@ struct PacedMotion {
   std::vector<SlowedStretch> slowed = {};
   std::optional<SteadySpeed> steady = {};         ///< of a tool move that was given a speed
   std::optional<ToolPath::Deviation> stray = {};  ///< of a tool move from its path, as it stands
+  /// What each of the asked speeds of frames comes to, a share of it.
+  struct FrameUse {
+    FrameSpeed rule;
+    FastestFrame fastest;
+  };
+  std::vector<FrameUse> frames = {};
 
   [[nodiscard]] int rounded() const;  ///< corners that are gone round without a stop
   [[nodiscard]] std::string law() const { return law_name(profile, keeps_jerk); }

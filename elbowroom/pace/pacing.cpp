@@ -40,6 +40,40 @@ Motion closed_form(const JointCurve& path, const PathLimits& limits) {
       jerk_limited_line(path.at(0.0).position, path.at(path.duration()).position, own, 1.0));
 }
 
+// Slowed once, no frame is too fast any more: all speeds fall alike.
+Motion slowed_for_frames(const Arm& arm, const PaceOptions& options, Motion stretch, int number,
+                         PacedMotion& out) {
+  constexpr double kWorthSaying = 1.002;
+  double most = 1.0;
+  const FrameSpeed* worst = nullptr;
+  for (const FrameSpeed& rule : options.frame_speeds)
+    if (const double share = fastest_of(arm, rule, stretch).share; share > most) {
+      most = share;
+      worst = &rule;
+    }
+  if (worst == nullptr) return stretch;
+  if (most > kWorthSaying) out.slowed.push_back({number, most, {}, {}, worst->text()});
+  return stretch.stretched(most);
+}
+
+// Of each point of the path every speed falls by the same factor. What is too fast is known to a
+// hundredth only, so once is not always enough for the slowed motion to be seen to keep the cap.
+Motion slowed_for_zones(const CellQuery* query, Motion stretch, int number, PacedMotion& out) {
+  if (query == nullptr) return stretch;
+  double factor = 1.0;
+  ZoneSpeed worst;
+  for (int i = 0; i < 20; ++i) {
+    const ZoneSpeed fastest = fastest_in_zones(*query, stretch);
+    if (fastest.share <= 1.0) break;
+    if (i == 0) worst = fastest;
+    factor *= fastest.share;
+    stretch = stretch.stretched(fastest.share);
+  }
+  if (factor > 1.0)
+    out.slowed.push_back({number, factor, query->name(worst.body), query->name(worst.zone), {}});
+  return stretch;
+}
+
 }  // namespace
 
 void check_pacing(const Arm& arm, const PaceOptions& options) {
@@ -52,6 +86,7 @@ void check_pacing(const Arm& arm, const PaceOptions& options) {
     throw InputError(fmt::format("keeping jerk limits is asked of a time-optimal profile, found {}",
                                  name_of(options.profile)),
                      "take profile time-optimal, or jerk-limited without that");
+  for (const FrameSpeed& rule : options.frame_speeds) check_frame_speed(arm, rule);
   if (options.steady && !std::isfinite(options.tool_speed))
     throw InputError("a steady tool needs a speed", "give the tool's speed");
   if (options.steady && (options.profile == Profile::cubic || options.profile == Profile::quintic))
@@ -82,6 +117,7 @@ PathLimits path_limits(const Arm& arm, const PaceOptions& options) {
                  .acceleration = limits.acceleration,
                  .tool_speed = options.tool_speed,
                  .tool_acceleration = options.tool_acceleration,
+                 .frames = options.frame_speeds,
                  .ways = limits.ways};
   if (keeps_jerk(options) || options.profile == Profile::quintic) out.jerk = limits.jerk;
   if (std::isfinite(options.tool_speed) || std::isfinite(options.tool_acceleration)) {
@@ -97,33 +133,22 @@ Verdict<Motion> slowed_for_torque(const Arm& arm, Motion stretch, int number, Pa
   const auto factor = stretch_for_torque(stretch, arm, arm.limits().torque);
   if (!factor) return factor.reason();
   if (*factor == 1.0) return stretch;
-  out.slowed.push_back({number, *factor, {}, {}});
+  out.slowed.push_back({number, *factor, {}, {}, {}});
   return stretch.stretched(*factor);
 }
 
-// Of each point of the path every speed falls by the same factor. What is too fast is known to a
-// hundredth only, so once is not always enough for the slowed motion to be seen to keep the cap.
-Motion slowed_for_zones(const CellQuery* query, Motion stretch, int number, PacedMotion& out) {
-  if (query == nullptr) return stretch;
-  double factor = 1.0;
-  ZoneSpeed worst;
-  for (int i = 0; i < 20; ++i) {
-    const ZoneSpeed fastest = fastest_in_zones(*query, stretch);
-    if (fastest.share <= 1.0) break;
-    if (i == 0) worst = fastest;
-    factor *= fastest.share;
-    stretch = stretch.stretched(fastest.share);
-  }
-  if (factor > 1.0)
-    out.slowed.push_back({number, factor, query->name(worst.body), query->name(worst.zone)});
-  return stretch;
+Motion slowed_for_speeds(const Arm& arm, const CellQuery* query, const PaceOptions& options,
+                         Motion stretch, int number, PacedMotion& out) {
+  return slowed_for_zones(query, slowed_for_frames(arm, options, std::move(stretch), number, out),
+                          number, out);
 }
 
 Verdict<Motion> quickest(const JointCurve& path, const Arm& arm, const PathLimits& limits,
                          const PaceOptions& options, int intervals) {
   const auto within = [&](const PathLimits& own) -> Verdict<Motion> {
     if (options.keep_jerk) {
-      if (is_one_line(path) && own.link < 0 && own.caps.empty() && !own.torques)
+      if (is_one_line(path) && own.link < 0 && own.caps.empty() && own.frames.empty() &&
+          !own.torques)
         return closed_form(path, own);
       const auto found = jerk_limited_path(path, arm, own, {.intervals = intervals});
       if (!found) return found.reason();
@@ -145,7 +170,10 @@ Verdict<Motion> quickest(const JointCurve& path, const Arm& arm, const PathLimit
   return within(with_torques);
 }
 
-void look_at_peaks(const Arm& arm, PacedMotion& out) {
+void look_at_peaks(const Arm& arm, const PaceOptions& options, PacedMotion& out) {
+  out.frames.clear();
+  for (const FrameSpeed& rule : options.frame_speeds)
+    out.frames.push_back({rule, fastest_of(arm, rule, out.motion)});
   out.peaks = peaks_of(out.motion, arm.limits());
   out.torque = torque_use(out.motion, arm);
 }

@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "elbowroom/base/input_error.hpp"
+#include "elbowroom/kinematics/forward.hpp"
 #include "elbowroom/pace/motor_use.hpp"
 #include "elbowroom/pace/path_tool.hpp"
 
@@ -74,6 +75,18 @@ double cap_at(const PathLimits& limits, double parameter) {
     if (parameter >= cap.from - 1e-12 && parameter <= cap.to + 1e-12)
       share = std::min(share, cap.share);
   return share;
+}
+
+double frames_use(const Arm& arm, const PathLimits& limits, const PostureRef& position,
+                  const PostureRef& slope) {
+  double use = 0.0;
+  Jacobian jacobian;
+  for (const FrameSpeed& rule : limits.frames) {
+    const ArmPoint point = point_of(arm, rule);
+    frame_jacobian(arm, point.link, Pose::at(point.at), position, jacobian);
+    use = std::max(use, (jacobian.topRows<3>() * slope).norm() / rule.most);
+  }
+  return use;
 }
 
 double stretch_to_keep(const Motion& motion, const Arm& arm, const PathLimits& limits) {

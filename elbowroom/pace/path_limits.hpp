@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "elbowroom/base/verdict.hpp"
+#include "elbowroom/collision/frame_speed.hpp"
 #include "elbowroom/dynamics/inverse_dynamics.hpp"
 #include "elbowroom/pace/motion.hpp"
 
@@ -35,6 +36,7 @@ struct PathLimits {
   int link = -1;
   Vector3 tip = Vector3::Zero();
   std::vector<StretchCap> caps = {};
+  std::vector<FrameSpeed> frames = {};
   LimitWays ways = {};  ///< where velocity and acceleration differ by the way
 
   [[nodiscard]] WayLimits velocity_of(Eigen::Index k) const {
@@ -50,6 +52,11 @@ void check_path(const JointCurve& path, const PathLimits& limits);
 
 /// The share of every velocity limit that may be used at a parameter of the path.
 double cap_at(const PathLimits& limits, double parameter);
+
+/// How much of the speed limits of frames (PathLimits::frames) a unit of ds/dt takes, at a point of
+/// a path and along its first derivative by s.
+double frames_use(const Arm& arm, const PathLimits& limits, const PostureRef& position,
+                  const PostureRef& slope);
 
 /// How many times as long a motion must take at least to keep the limits of joints and tool: below
 /// 1 where it could be quicker. Joints' peaks are exact; the tool is looked at in a few moments of

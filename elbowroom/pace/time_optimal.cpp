@@ -24,7 +24,8 @@ class Optimal {
           const TimeOptimalOptions& options)
       : path_(path), arm_(arm), limits_(limits), dof_(path.dof()) {
     // Where nothing but the joints' own limits holds, a straight line has the same ones throughout.
-    const bool joints_alone = limits.link < 0 && limits.caps.empty() && !limits.torques;
+    const bool joints_alone =
+        limits.link < 0 && limits.caps.empty() && limits.frames.empty() && !limits.torques;
     for (const CurvePiece& piece : path.pieces())
       straight_.push_back(joints_alone && is_straight(piece));
     make_grid(options);
@@ -103,6 +104,10 @@ class Optimal {
       follow_tool();
       use = use.max(tool_slope_.rowwise().norm().array() / limits_.tool_speed);
     }
+    if (!limits_.frames.empty())
+      for (Eigen::Index i = 0; i < points; ++i)
+        use[i] = std::max(use[i], frames_use(arm_, limits_, grid_.position.row(i).transpose(),
+                                             grid_.slope.row(i).transpose()));
     if (!limits_.caps.empty())
       for (Eigen::Index i = 0; i < points; ++i)
         use[i] /= cap_at(limits_, grid_.at[static_cast<std::size_t>(i)]);

@@ -60,6 +60,7 @@ class Audit {
     look_at_collisions();
     look_at_zones();
     look_at_tool();
+    for (const FrameSpeed& rule : options.frame_speeds) look_at_frame(rule);
   }
 
   MotionAudit out;
@@ -260,6 +261,26 @@ class Audit {
         {"speed of the tool", first, out.tool_speed_at,
          fmt::format("{:.1f} mm/s at {}, limit {:.1f} mm/s", to_mm(out.tool_speed),
                      text_time(out.tool_speed_at), to_mm(options_.tool_speed))});
+  }
+
+  void look_at_frame(const FrameSpeed& rule) {
+    // What is known of it is a bound, a thousandth above at most.
+    constexpr double kBound = 1e-3;
+    const FastestFrame fastest = fastest_of(arm_, rule, motion_);
+    if (fastest.share <= 1.0 + kBound) return;
+    double first = -1.0;
+    double start = 0.0;
+    for (const CurvePiece& piece : motion_.pieces()) {
+      if (fastest_of(arm_, rule, Motion({piece})).share > 1.0 + kBound) {
+        first = start;
+        break;
+      }
+      start += piece.duration;
+    }
+    out.breaches.push_back(
+        {rule.text(), std::max(first, 0.0), fastest.time,
+         fmt::format("{:.1f} mm/s at {}, limit {:.1f} mm/s", to_mm(fastest.share * rule.most),
+                     text_time(fastest.time), to_mm(rule.most))});
   }
 
   // Of the three rows of positions: the roots of the eigenvalues of J J^T.

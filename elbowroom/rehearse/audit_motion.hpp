@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "elbowroom/collision/curve_sweep.hpp"
+#include "elbowroom/collision/frame_speed.hpp"
 #include "elbowroom/pace/motion.hpp"
 
 namespace er {
@@ -22,6 +23,7 @@ struct MotionAuditOptions {
   bool jerk = false;
   double tool_speed = std::numeric_limits<double>::infinity();  ///< m/s at most
   std::string tool = {};                                        ///< empty: the first
+  std::vector<FrameSpeed> frame_speeds = {};                    ///< of frames, at most; proved
 };
 
 /// Something that is not kept, where it first is not and where most.

@@ -115,6 +115,28 @@ void check_rules(const Arm& arm, const Step& plan, const std::vector<Posture>& s
   }
 }
 
+// How fast frames go from sample to sample, by where they are and nothing else.
+void check_frame_speeds(const Arm& arm, const Step& plan, const std::vector<Posture>& samples,
+                        double tick, double began, RehearsedStep& step) {
+  for (const FrameSpeed& rule : plan.keep_speeds) {
+    if (!has_frame(arm, rule)) continue;  // a piece that is not held
+    const ArmPoint point = point_of(arm, rule);
+    const auto place = [&](std::size_t i) {
+      return frame_pose(arm, point.link, Pose::at(point.at), samples[i]).position;
+    };
+    double most = 0.0;
+    std::size_t at = 0;
+    for (std::size_t i = 0; i + 1 < samples.size(); ++i)
+      if (const double speed = (place(i + 1) - place(i)).norm() / tick; speed > most) {
+        most = speed;
+        at = i;
+      }
+    if (most > rule.most * (1.0 + kLimitSlack))
+      fault(step, fmt::format("{} moves at {:.1f} mm/s at {}", rule.text(), to_mm(most),
+                              text_time(began + static_cast<double>(at) * tick)));
+  }
+}
+
 // Keeps account of what is held, by where the tools are and by nothing else.
 class HeldAccount {
  public:
@@ -399,6 +421,7 @@ class Replay {
     check_limits(arm, samples, tick, step);
     check_zones(zones, samples, tick, step);
     check_rules(arm, plan.step, samples, tick, plan.begins, step);
+    check_frame_speeds(arm, plan.step, samples, tick, plan.begins, step);
     look_around(plan, name, samples, tick, step);
     check_contacts(plan, cell, arm, samples, tick, step);
     if (const auto wrong = wrong_.find(&plan); wrong != wrong_.end() && !wrong->second.empty())

@@ -175,8 +175,8 @@ void check_together(const Routine& routine, std::size_t number) {
     throw InputError(
         fmt::format("'{}' is no free move, and only those are made together", step.name),
         "leave out together:");
-  if (!step.keep.empty() || step.improve > 0 || !step.cost.is_travel_alone() ||
-      !step.contacts.named.empty() || step.tool_speed)
+  if (!step.keep.empty() || !step.keep_speeds.empty() || step.improve > 0 ||
+      !step.cost.is_travel_alone() || !step.contacts.named.empty() || step.tool_speed)
     throw InputError(
         "what arms do together keeps no rules, has no cost, no tool speed, and means no contacts",
         "leave out keep, cost, improve, tool_speed and touch, or let one arm go after the other");

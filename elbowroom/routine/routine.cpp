@@ -25,6 +25,7 @@ PaceOptions Routine::pacing_of(const Step& step) const {
   out.keep_jerk = keep_jerk && out.profile == Profile::time_optimal;
   if (step.tool_speed) out.tool_speed = *step.tool_speed;
   out.steady = step.steady;
+  out.frame_speeds = step.keep_speeds;
   return out;
 }
 

@@ -162,10 +162,11 @@ struct Step {
   std::optional<double> clearance = {};  ///< m; the routine's own when not given
   std::optional<double> speed = {};      ///< share of the velocity limits
   std::optional<Profile> profile = {};
-  std::optional<double> tool_speed = {};  ///< m/s, of tool moves, and of what is time-optimal
-  bool steady = false;                    ///< of a tool move: that speed has to be kept
-  std::vector<Requirement> keep = {};     ///< of a free move: what has to hold on the whole way
-  RouteCost cost = {};                    ///< of a free move: what it should be short of
+  std::optional<double> tool_speed = {};     ///< m/s, of tool moves, and of what is time-optimal
+  bool steady = false;                       ///< of a tool move: that speed has to be kept
+  std::vector<Requirement> keep = {};        ///< of a free move: what has to hold on the whole way
+  std::vector<FrameSpeed> keep_speeds = {};  ///< of a move: how fast frames may be
+  RouteCost cost = {};                       ///< of a free move: what it should be short of
   int improve = 0;  ///< of a free move: rounds of going on for a cheaper one; 0 is none
 };
 

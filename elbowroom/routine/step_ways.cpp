@@ -426,6 +426,12 @@ Verdict<StepMotion> finished(const Verdict<PacedMotion>& paced, const CellQuery&
 
 }  // namespace
 
+PaceOptions StepPlanner::pacing_for(const Step& step, const Arm& arm) const {
+  PaceOptions out = routine_.pacing_of(step);
+  std::erase_if(out.frame_speeds, [&](const FrameSpeed& rule) { return !has_frame(arm, rule); });
+  return out;
+}
+
 Verdict<StepMotion> StepPlanner::free_motion(const Step& step, const CellQuery& query,
                                              const Posture& from, const Posture& to,
                                              const Effort& effort, const Supervision& supervision) {
@@ -444,7 +450,7 @@ Verdict<StepMotion> StepPlanner::free_motion(const Step& step, const CellQuery& 
                   .least_within = 0.0},
                  {.progress = {}, .stop = supervision.stop});
   if (!route) return route.reason();
-  PaceOptions pacing = routine_.pacing_of(step);
+  PaceOptions pacing = pacing_for(step, query.arm());
   // Rules are proved along the lines, which round corners leave.
   if (step.keep.empty() && pacing.profile == Profile::time_optimal)
     pacing.corners = routine_.corners;
@@ -453,7 +459,7 @@ Verdict<StepMotion> StepPlanner::free_motion(const Step& step, const CellQuery& 
 
 Verdict<StepMotion> StepPlanner::tool_motion(const Step& step, const CellQuery& query,
                                              const Posture& from, const StepMove& move) {
-  const PaceOptions options = routine_.pacing_of(step);
+  const PaceOptions options = pacing_for(step, query.arm());
   if (move.curve) return finished(pace(*move.curve, query, options), query);
   const std::string tool = query.arm().end_tool(step.tool).name;
   const auto curve = follow_tool_path(query, from, tool, *move.path,
@@ -471,7 +477,7 @@ Verdict<StepMotion> StepPlanner::joint_motion(const Step& step, const CellQuery&
     return Reason{Cause::in_collision,
                   fmt::format("no: after {:.0f} % of the turn {}", 100.0 * sweep.at,
                               query.describe(sweep.blocking, clearance))};
-  return finished(pace({from, to}, query, routine_.pacing_of(step)), query);
+  return finished(pace({from, to}, query, pacing_for(step, query.arm())), query);
 }
 
 Verdict<StepMotion> StepPlanner::motion_of(const Step& step, const RoutineState& from,

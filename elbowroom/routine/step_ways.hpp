@@ -92,6 +92,8 @@ class StepPlanner {
   Verdict<StepMotion> moved(const Step& step, const CellQuery& query, const RoutineState& from,
                             const RoutineState& to, const StepMove& move, const Effort& effort,
                             const Supervision& supervision);
+  // Without speeds of pieces that the arm does not hold.
+  [[nodiscard]] PaceOptions pacing_for(const Step& step, const Arm& arm) const;
   Verdict<StepMotion> free_motion(const Step& step, const CellQuery& query, const Posture& from,
                                   const Posture& to, const Effort& effort,
                                   const Supervision& supervision);

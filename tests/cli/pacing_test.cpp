@@ -222,3 +222,42 @@ TEST_CASE("rehearse: a routine under every profile, as a table and a picture") {
     CHECK((one["acceleration_jump_share"].get<double>() > 0.5) == jumps);
   }
 }
+
+TEST_CASE("pace: the speed of a frame is kept, told and audited") {
+  const Folder folder;
+  const std::string file = folder / "slow.json";
+  const std::string ask = "pace glaze.cell.yaml --from over_board --to over_bucket ";
+  const std::string slow = "--keep '{name: slow arm, speed: 300 mm/s, of: forearm}' ";
+  const Run run = tool(ask + slow + "--out '" + file + "'");
+  CHECK(run.exit == 0);
+  CHECK_THAT(first_line(run.out), Contains("; slowed for the speed of a frame"));
+  CHECK_THAT(run.out,
+             Contains("so that rule 'slow arm': forearm at 300.0 mm/s at most is kept") &&
+                 Contains("  rule 'slow arm': forearm at 300.0 mm/s at most: 100.0 % of that"));
+  const json quick = json::parse(tool(ask + slow + "--profile time-optimal --json").out);
+  CHECK(quick["frame_speeds"][0]["rule"] == "slow arm");
+  CHECK(quick["frame_speeds"][0]["share"] <= 1.0);
+  CHECK(quick["frame_speeds"][0]["share"] > 0.99);
+  const std::string audit = "audit glaze.cell.yaml '" + file + "' --keep ";
+  CHECK(tool(audit + "'{speed: 300 mm/s, of: forearm}'").exit == 0);
+  const Run tight = tool(audit + "'{speed: 200 mm/s, of: forearm}'");
+  CHECK(tight.exit == 1);
+  CHECK_THAT(first_line(tight.out), StartsWith("no: must not be run: rule 'speed 1': forearm at "
+                                               "200.0 mm/s at most, 300.0 mm/s at "));
+  CHECK(tool("pace glaze.cell.yaml --through 'home, over_bucket' " + slow).exit == 0);
+  CHECK_THAT(tool("route glaze.cell.yaml --from over_board --to over_bucket " + slow).out,
+             Contains("a route has no time; pace keeps to that"));
+  for (const auto& [wrong, said] : std::vector<std::pair<std::string, std::string>>{
+           {ask + "--keep '{speed: 300 mm/s, of: forarm}'", "did you mean 'forearm'?"},
+           {ask + "--keep '{speed: 0 mm/s}'", "a speed to keep is above zero"},
+           {ask + "--keep '{sped: 10 mm/s}'", "did you mean 'speed'?"},
+           {"pace glaze.cell.yaml --through 'home, over_bucket' --polynomial cubic " + slow,
+            "takes the time that its waypoints say"},
+           {"pace glaze.cell.yaml --through 'home, over_bucket' --keep "
+            "'direction: {axis: z, along: [0, 0, -1], angle: 5 deg}'",
+            "but for speeds of frames --keep is for routes"}}) {
+    const Run out = tool(wrong);
+    CHECK(out.exit == 2);
+    CHECK_THAT(out.err, Contains(said));
+  }
+}

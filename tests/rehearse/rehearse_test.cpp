@@ -150,6 +150,24 @@ TEST_CASE("a rehearsal finds a joint driven out of its range, and a jump of acce
              Contains("of its acceleration limit"));  // from rest to 0.5 rad/s at once
 }
 
+TEST_CASE("a frame's speed is kept by the plan, and measured again by the rehearsal") {
+  const CellQuery query = planar_query();
+  Step side = go("side");
+  side.keep_speeds = {{"slow tip", "", Vector3::Zero(), 0.2},
+                      {"a piece not held", "cup", Vector3::Zero(), 0.01}};
+  const auto free = plan_routine(query, planar_routine({go("side"), go("home")}));
+  const auto planned = plan_routine(query, planar_routine({side, go("home")}));
+  REQUIRE(planned);
+  CHECK(planned->steps[0].motion.duration() > 1.2 * free->steps[0].motion.duration());
+  CHECK(rehearse(query.cell(), *planned).passed());
+  PlannedRoutine spoiled = *planned;
+  spoiled.steps[0].step.keep_speeds[0].most = 0.15;
+  const Rehearsal out = rehearse(query.cell(), spoiled);
+  CHECK_FALSE(out.passed());
+  CHECK_THAT(out.steps[0].fault,
+             Contains("rule 'slow tip': the tool at 150.0 mm/s at most moves at"));
+}
+
 TEST_CASE("measured use agrees with the exact peaks") {
   const CellQuery query = planar_query();
   const auto planned = plan_routine(query, planar_routine({go("side"), go("home")}));
