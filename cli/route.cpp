@@ -46,7 +46,10 @@ Verdict<Repaired> repair(const CellQuery& query, const Own& own, const SavedRout
   if (!repaired) return repaired.reason();
   const Repaired& found = *repaired;
   notes = fmt::format("  of the saved route {}\n", found.before.text(query, clearance));
-  if (!found.before.is_all()) {
+  if (!found.broken_rule.empty())
+    notes +=
+        fmt::format("  move {} of it does not keep rule '{}'\n", found.kept + 1, found.broken_rule);
+  if (!found.before.is_all() || !found.broken_rule.empty()) {
     const std::size_t moves = found.route.waypoints.size() - 1;
     notes += fmt::format("  {} of {} moves found anew, {} kept before and {} after them\n",
                          moves - found.kept - found.again, moves, found.kept, found.again);

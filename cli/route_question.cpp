@@ -138,9 +138,6 @@ Verdict<RouteAnswer> answer_route_question(const CellQuery& query, const RouteQu
   RouteOptions options = route_options(query, question);
   if (!question.roadmap.empty()) {
     check_endings("--roadmap", {question.roadmap}, {".json"});
-    if (!options.rules.empty())
-      throw InputError("--roadmap: a roadmap does not know of rules",
-                       "leave out --keep or --roadmap");
   }
   const AskedRoute asked = read_asked_route(query, question);
   const auto ready = make_ready(query, asked, options.clearance);

@@ -145,16 +145,40 @@ Search Roadmap::find(const PlannerQuestion& question, LineProver& prover) {
                      "give each arm a roadmap of its own");
   Search out;
   out.nodes = graph_.size();
+  if (const Rules* rules = prover.rules(); rules != nullptr && !rules->empty()) {
+    // Rules are this question's alone.
+    Roadmap own = *this;
+    own.doubt_lines(*rules);
+    out.way = own.cheapest_way(question, prover);
+  } else {
+    out.way = cheapest_way(question, prover);
+  }
+  return out;
+}
+
+void Roadmap::doubt_lines(const Rules& rules) {
+  std::vector<bool> keeps;
+  for (int node = 0; node < graph_.size(); ++node)
+    keeps.push_back(rules.broken_at(graph_.posture(node)) < 0);
+  for (std::size_t i = 0; i < graph_.lines().size(); ++i) {
+    const PostureGraph::Line& line = graph_.lines()[i];
+    if (line.state == State::blocked) continue;
+    const bool may =
+        keeps[static_cast<std::size_t>(line.first)] && keeps[static_cast<std::size_t>(line.second)];
+    graph_.set_state(i, may ? State::unknown : State::blocked);
+  }
+}
+
+Way Roadmap::cheapest_way(const PlannerQuestion& question, LineProver& prover) {
   graph_.forget_costs();
   CostMeter meter(prover.query(), question.cost, prover.clearance());
   // Where much was learnt about one corner, the nearest postures may all be behind the same wall.
   for (const int neighbours : {kNeighbours, 5 * kNeighbours}) {
     const auto path = cheapest(question, neighbours, prover, meter);
     if (!path.exists()) continue;
-    out.way = tightened(path, question, question.seed, prover, meter);
-    break;
+    return tightened(path, question, question.seed, prover, meter);
   }
-  return out;
+  return {};
 }
 
 Way Roadmap::cheapest(const PlannerQuestion& question, int neighbours, LineProver& prover,

@@ -37,7 +37,8 @@ class Roadmap {
   Roadmap(double clearance, const std::vector<Posture>& postures,
           const std::vector<PostureGraph::Line>& lines);
 
-  /// The cheapest way along it, every line of which is proved anew; none where it knows none.
+  /// The cheapest way along it, every line of which is proved anew, with the prover's rules; none
+  /// where it knows none.
   /// Throws InputError where the question keeps another clearance, or is of an arm with other
   /// joints.
   Search find(const PlannerQuestion& question, LineProver& prover);
@@ -55,6 +56,10 @@ class Roadmap {
 
  private:
   Roadmap(int entries, double clearance) : clearance_(clearance), graph_(entries) {}
+  // Rules are to be kept: lines at postures that break one are blocked, others not known to be
+  // free.
+  void doubt_lines(const Rules& rules);
+  Way cheapest_way(const PlannerQuestion& question, LineProver& prover);
   // As it runs along the roadmap, its ends joined to so many neighbours each.
   Way cheapest(const PlannerQuestion& question, int neighbours, LineProver& prover,
                CostMeter& meter);

@@ -104,9 +104,8 @@ Search search_for(const PlannerQuestion& question, const RouteOptions& options, 
   // Nothing is cheaper than straight to the nearest goal; else it is only quick.
   if (known.exists() && options.cost.is_travel_alone() && (known.goal == 0 || is_quick))
     return {.way = known};
-  Roadmap* roadmap = options.rules.empty() ? options.roadmap : nullptr;
-  if (roadmap) {
-    Search along = roadmap->find(question, prover);
+  if (options.roadmap) {
+    Search along = options.roadmap->find(question, prover);
     figures.from_roadmap = along.way.exists() && (!known.exists() || along.way.cost < known.cost);
     if (figures.from_roadmap) known = along.way;
     if (figures.from_roadmap && is_quick) return along;
@@ -119,7 +118,7 @@ Search search_for(const PlannerQuestion& question, const RouteOptions& options, 
     return search;
   }
   figures.from_roadmap = false;
-  if (roadmap && search.way.exists()) roadmap->learn(search.way.waypoints);
+  if (options.roadmap && search.way.exists()) options.roadmap->learn(search.way.waypoints);
   return search;
 }
 
@@ -221,7 +220,7 @@ Verdict<Route> find_route(const CellQuery& query, const Posture& start,
   route.goal = open[search.way.goal];
   route.cost = search.way.cost;
   for (const Requirement& rule : options.rules)
-    if (rule.on) route.kept.push_back(fmt::format("'{}': {}", rule.name, rule.text()));
+    if (rule.on) route.kept.push_back(kept_text(rule));
   route.figures.length_found = search.way.length_found;
   route.length = path_length(route.waypoints);
   find_least(query, options.least_within, route);

@@ -35,8 +35,8 @@ struct RouteOptions {
   int searches = 3;
   /// What the route should be short of.
   RouteCost cost = {};
-  /// What has to hold on the whole way (rules.hpp says what can); proved. Roadmaps do not know of
-  /// rules, and are left out when there are some.
+  /// What has to hold on the whole way (rules.hpp says what can); proved. Along a roadmap, too:
+  /// what was learnt of ways that kept them is found there.
   std::vector<Requirement> rules = {};
   RoutePlanner planner = RoutePlanner::two_trees;
   /// Rounds of an improving search at most; it ends sooner when kRoundsWithoutGain of them together

@@ -234,6 +234,10 @@ void check_rule(const Arm& arm, const Requirement& rule) {
   static_cast<void>(TargetOnArm(arm, alone));
 }
 
+std::string kept_text(const Requirement& rule) {
+  return fmt::format("'{}': {}", rule.name, rule.text());
+}
+
 Rules::Rules(const CellQuery& query, const std::vector<Requirement>& requirements)
     : query_(query), requirements_(requirements) {
   std::erase_if(requirements_, [](const Requirement& one) { return !one.on; });

@@ -14,6 +14,9 @@ namespace er {
 /// an axis, sight; and as TargetOnArm does.
 void check_rule(const Arm& arm, const Requirement& rule);
 
+/// "'level': grip's z at up to 5 deg to direction [0, 0, -1]"
+std::string kept_text(const Requirement& rule);
+
 /// Requirements of an arm that postures and straight joint lines may keep: an axis of a frame
 /// within an angle of a direction or a point, a frame or a whole link inside a box, a distance to a
 /// point, places with bands, joints in bands. A line is proved to keep them as it is proved to be

@@ -82,8 +82,14 @@ TEST_CASE("faults in routine files") {
         "f:4:7: a seed is a whole number, zero or above");
   CHECK(routine_fault("clearance: -1 mm\nsteps: []\n") ==
         "f:4:12: a clearance must be zero or more");
-  CHECK(routine_fault("steps:\n  - {line: {target: a}, keep: []}\n") ==
-        "f:5:31: only free moves have a choice of way: 'keep' is for go, take and put");
+  CHECK(
+      routine_fault("steps:\n  - {line: {target: a}, keep: [{room: {x: [0 m, 1 m]}}]}\n")
+          .find("only free moves have a choice of way: but for speeds of frames 'keep' is for go, "
+                "take and put") != std::string::npos);
+  CHECK(routine_fault("steps:\n  - {line: {target: a}, keep: [{speed: 100 mm/s}]}\n") ==
+        "no error");
+  CHECK(routine_fault("steps:\n  - {wait: 1 s, keep: [{speed: 100 mm/s}]}\n") ==
+        "f:5:23: 'keep' is of moves");
   CHECK(routine_fault("steps:\n  - go: {target: a}\n    keep: [{direction: {axis: z, along: [0, 0, "
                       "1]}}]\n")
             .find("f:6:12: rule 'direction 1' holds a direction exactly") == 0);

@@ -282,9 +282,6 @@ TEST_CASE("what cannot be a rule") {
   CHECK_THAT(error({.name = "who", .of = "nobody", .holds = AtDistance{.range = {0.1, 1.0}}}),
              Contains("unknown tool or link 'nobody'"));
   CHECK(error(level(5.0)).empty());
-  CHECK_THROWS_WITH(repair_route(query, {query.arm().mid_range(), query.arm().mid_range()},
-                                 {.rules = {level(5.0)}}),
-                    Contains("does not know of rules"));
 }
 
 TEST_CASE("a walk by rules goes on until it is there or blocked, all of it proved") {
@@ -314,4 +311,64 @@ TEST_CASE("a walk by rules goes on until it is there or blocked, all of it prove
   CHECK(walked > 5);
   CHECK(arrived > 0);
   CHECK(arrived < walked);
+}
+
+TEST_CASE("rules are kept along a roadmap, which learns ways that keep them") {
+  const CellQuery query(load_cell(DEMO_DIR "/glaze.cell.yaml"), "teasel");
+  const Posture board = query.arm().stance("over_board");
+  const Posture bucket = query.arm().stance("over_bucket");
+  Roadmap roadmap = Roadmap::build(query, {.postures = 300});
+  const auto free_lines = [&] {
+    return std::count_if(
+        roadmap.graph().lines().begin(), roadmap.graph().lines().end(),
+        [](const PostureGraph::Line& line) { return line.state == PostureGraph::State::free; });
+  };
+  const auto before = free_lines();
+  RouteOptions options{.rules = {level(12.0)}, .roadmap = &roadmap};
+  const Rules rules(query, options.rules);
+  const auto first = find_route(query, board, {bucket}, options);
+  REQUIRE(first);
+  CHECK(free_lines() >= before);  // no line is lost to a rule
+  const auto second = find_route(query, board, {bucket}, options);
+  REQUIRE(second);
+  CHECK(second->figures.from_roadmap);
+  CHECK(second->kept.size() == 1);
+  for (std::size_t i = 0; i + 1 < second->waypoints.size(); ++i)
+    CHECK(rules.broken_between(second->waypoints[i], second->waypoints[i + 1]) < 0);
+  // Without the rule there are other ways, which the rule did not spoil.
+  const auto without = find_route(query, board, {bucket}, {.roadmap = &roadmap});
+  REQUIRE(without);
+  CHECK(without->kept.empty());
+}
+
+TEST_CASE("a route is repaired by rules: what breaks one is found anew") {
+  const CellQuery query(load_cell(DEMO_DIR "/glaze.cell.yaml"), "teasel");
+  const Posture board = query.arm().stance("over_board");
+  const Posture bucket = query.arm().stance("over_bucket");
+  const RouteOptions options{.rules = {level(10.0)}};
+  const Rules rules(query, options.rules);
+  const auto tilted = find_route(query, board, {bucket});
+  const auto upright = find_route(query, board, {bucket}, options);
+  REQUIRE(tilted);
+  REQUIRE(upright);
+  // Nothing to do where the rule is kept already.
+  const auto same = repair_route(query, upright->waypoints, options);
+  REQUIRE(same);
+  CHECK(same->route.waypoints == upright->waypoints);
+  CHECK(same->broken_rule.empty());
+  CHECK(same->route.kept.size() == 1);
+  // A detour in the middle that tips the tool.
+  std::vector<Posture> spoiled = upright->waypoints;
+  Posture aside = 0.5 * (spoiled[0] + spoiled[1]);
+  aside[4] -= 0.4;
+  spoiled.insert(spoiled.begin() + 1, aside);
+  REQUIRE(rules.broken_at(aside) >= 0);
+  const auto repaired = repair_route(query, spoiled, options);
+  REQUIRE(repaired);
+  CHECK(repaired->broken_rule == "level");
+  CHECK(repaired->route.waypoints.front() == board);
+  CHECK(repaired->route.waypoints.back() == bucket);
+  const auto& way = repaired->route.waypoints;
+  for (std::size_t i = 0; i + 1 < way.size(); ++i)
+    CHECK(rules.broken_between(way[i], way[i + 1]) < 0);
 }
