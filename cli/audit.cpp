@@ -9,7 +9,9 @@
 #include "elbowroom/files/target_reading.hpp"
 #include "elbowroom/rehearse/audit_motion.hpp"
 #include "elbowroom/rehearse/check_certificate.hpp"
+#include "elbowroom/rehearse/check_rules.hpp"
 #include "elbowroom/rehearse/compare_motions.hpp"
+#include "elbowroom/route/rules.hpp"
 #include "verb.hpp"
 
 namespace er::cli {
@@ -89,6 +91,11 @@ Answer route_answer(const AuditQuestion& question) {
     notes += "  its evidence does not hold here; this is new evidence\n";
   }
   if (!checked) return no(checked.reason());
+  const auto rules = rules_of(saved.rules, cell, arm);
+  const auto kept = check_rules(arm, rules, certificate->waypoints);
+  if (!kept) return no(kept.reason());
+  for (const Requirement& rule : rules)
+    notes += fmt::format("  rule {}; kept at all points of the route\n", kept_text(rule));
   const JointCurve way = lines_through(certificate->waypoints);
   Clearances near;
   if (!question.clearances.empty())

@@ -19,13 +19,14 @@ namespace {
 
 // The route with the evidence that it is free; a no where that cannot be written down.
 Verdict<std::string> route_file(const Cell& cell, const CellQuery& query, const Route& route,
-                                std::uint64_t seed) {
+                                std::uint64_t seed, const SavedRules& rules) {
   const auto evidence = certify(query, route.waypoints, {.clearance = route.clearance},
                                 {.progress = progress_bar(), .stop = {}});
   if (!evidence) return evidence.reason();
   SavedRoute saved{
       .from = origin_of(ELBOWROOM_VERSION, query), .seed = seed, .certificate = *evidence};
   saved.contacts = contacts_beyond(cell, query);
+  saved.rules = rules;
   return route_json(saved);
 }
 
@@ -36,10 +37,24 @@ struct Own {
   std::string branch;
 };
 
+// Those of --keep that a route can keep; of a route that is repaired, its own where none are given.
+SavedRules rules_to_keep(const CellQuery& query, const RouteQuestion& question,
+                         const std::optional<SavedRoute>& repaired) {
+  if (repaired && question.keeps.empty()) return repaired->rules;
+  SavedRules out{{}, question.a.tool, question.a.frame};
+  for (const std::string& keep : question.keeps) {
+    RouteQuestion alone = question;
+    alone.keeps = {keep};
+    if (!kept_rules(query, alone).rules.empty()) out.keep.push_back(keep);
+  }
+  return out;
+}
+
 // What --repair keeps of a saved route, and what it finds anew.
 Verdict<Repaired> repair(const CellQuery& query, const Own& own, const SavedRoute& saved,
                          std::string& notes) {
-  const RouteOptions options = route_options(query, own.question);
+  RouteOptions options = route_options(query, own.question);
+  if (own.question.keeps.empty()) options.rules = rules_of(saved.rules, query.cell(), query.arm());
   const double clearance = options.clearance;
   const auto repaired = repair_route(query, saved.certificate.waypoints, options,
                                      {.progress = progress_bar(), .stop = {}});
@@ -159,11 +174,10 @@ Answer run(const Own& own) {
       write_png(file, render_route(query, route));
       continue;
     }
-    const auto text = route_file(cell, query, route, question.seed);
+    const auto text =
+        route_file(cell, query, route, question.seed, rules_to_keep(query, question, saved));
     if (!text) return no(text.reason());
     write_file(file, *text);
-    if (!route.kept.empty())
-      notes += fmt::format("  {} holds the evidence of clearance; of rules it holds none\n", file);
   }
   return {Exit::yes,
           route.summary(query) + "\n" + notes + route.report(query) + wrote(question.a.outs), json};

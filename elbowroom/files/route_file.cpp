@@ -2,7 +2,9 @@
 
 #include <fmt/format.h>
 
+#include "elbowroom/files/document.hpp"
 #include "elbowroom/files/saved_file.hpp"
+#include "elbowroom/files/target_reading.hpp"
 
 namespace er {
 namespace {
@@ -40,12 +42,23 @@ Stretch stretch_from(const Json& json) {
 
 }  // namespace
 
+std::vector<Requirement> rules_of(const SavedRules& saved, const Cell& cell, const Arm& arm) {
+  KeptRules out;
+  for (const std::string& one : saved.keep)
+    read_kept(parse_document(one, "rules"), cell, arm, {.tool = saved.tool, .frame = saved.frame},
+              out);
+  return out.rules;
+}
+
 std::string route_json(const SavedRoute& route) {
   const Certificate& certificate = route.certificate;
   Json out = node_of(kFormat, route.from);
   out["seed"] = route.seed;
   out["clearance"] = certificate.clearance;
   out["contacts"] = er::node_of(route.contacts);
+  if (!route.rules.keep.empty())
+    out["rules"] = {
+        {"keep", route.rules.keep}, {"tool", route.rules.tool}, {"in", route.rules.frame}};
   out["waypoints"] = Json::array();
   for (const Posture& waypoint : certificate.waypoints)
     out["waypoints"].push_back(node_of(waypoint));
@@ -67,6 +80,11 @@ SavedRoute load_route(const std::filesystem::path& path) {
   out.seed = reader.at<std::uint64_t>("seed");
   out.certificate.clearance = reader.at<double>("clearance");
   out.contacts = reader.contacts();
+  if (reader.has("rules")) {
+    out.rules.keep = reader.at<std::vector<std::string>>("rules", "keep");
+    out.rules.tool = reader.at<std::string>("rules", "tool");
+    out.rules.frame = reader.at<std::string>("rules", "in");
+  }
   reader.read_list("waypoints", out.certificate.waypoints, posture_from);
   reader.read_list("parts", out.certificate.parts, [](const Json& one) {
     return PartName{one.at(0).get<std::string>(), one.at(1).get<int>()};

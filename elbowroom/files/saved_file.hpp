@@ -22,6 +22,7 @@ class SavedFile {
   SavedFile(const std::filesystem::path& path, const std::string& format,
             const std::string& advice);
 
+  [[nodiscard]] bool has(const char* key) const { return root_.contains(key); }
   template <class T>
   T at(const char* key) const {
     return guarded(key, [&] { return root_.at(key).get<T>(); });

@@ -389,3 +389,44 @@ TEST_CASE("pace: a list of waypoints keeps no rule, and says so") {
   CHECK(run.exit == 2);
   CHECK_THAT(run.err, Contains("--through and --waypoints only put time on what they list"));
 }
+
+TEST_CASE("route: rules are saved with it, audited by other means, and kept when it is repaired") {
+  const Folder folder;
+  const std::string file = folder / "level.json";
+  const Run run = tool(
+      "route glaze.cell.yaml --from over_board --to over_bucket --keep '{name: level, direction: "
+      "{axis: z, along: [0, 0, -1], angle: 10 deg}}' --keep '{speed: 1 m/s}' --out '" +
+      file + "'");
+  CHECK(run.exit == 0);
+  const Json saved = Json::parse(read_file(file));
+  CHECK(saved.at("rules").at("keep").size() == 1);
+  const Run audit = tool("audit glaze.cell.yaml '" + file + "'");
+  CHECK(audit.exit == 0);
+  CHECK_THAT(audit.out,
+             Contains("  rule 'level': its z at up to 10 deg to direction [0, 0, -1]; kept "
+                      "at all points of the route"));
+  // Somebody says it keeps more than it does.
+  Json tighter = saved;
+  tighter["rules"]["keep"][0] =
+      "{name: level, direction: {axis: z, along: [0, 0, -1], angle: 0.5 deg}}";
+  const Run no = tool("audit glaze.cell.yaml " + folder.write("tighter.json", tighter.dump()));
+  CHECK(no.exit == 1);
+  CHECK_THAT(no.out, StartsWith("no: rule 'level' is not kept at "));
+  Json unknown = saved;
+  unknown["rules"]["keep"][0] =
+      "{direction: {axis: z, along: [0, 0, -1], angle: 9 deg}, of: nobody}";
+  const Run error = tool("audit glaze.cell.yaml " + folder.write("unknown.json", unknown.dump()));
+  CHECK(error.exit == 2);
+  CHECK_THAT(error.err, Contains("unknown tool or link 'nobody'"));
+  // Repaired where nothing has changed, it is the same, and still keeps it.
+  const std::string again = folder / "again.json";
+  CHECK_THAT(tool("route glaze.cell.yaml --repair '" + file + "' --out '" + again + "'").out,
+             Contains("rule 'level'"));
+  CHECK(Json::parse(read_file(again)).at("rules") == saved.at("rules"));
+  // And what is asked of it anew is found anew.
+  const Run other =
+      tool("route glaze.cell.yaml --repair '" + file +
+           "' --keep '{name: level, direction: {axis: z, along: [0, 0, -1], angle: 4 deg}}'");
+  CHECK(other.exit == 0);
+  CHECK_THAT(other.out, Contains("of it does not keep rule 'level'") && Contains("found anew"));
+}
