@@ -335,6 +335,12 @@ LinkMotion link_motion(const Joint& joint) {
 
 }  // namespace
 
+Posture Limits::least_times(const PostureRef& from, const PostureRef& to) const {
+  Posture out(from.size());
+  for (Eigen::Index k = 0; k < from.size(); ++k) out[k] = velocity_of(k).share_of(to[k] - from[k]);
+  return out;
+}
+
 Arm Arm::build(ArmDescription description) {
   auto arm = std::make_shared<ArmDescription>(std::move(description));
   auto derived = std::make_shared<Derived>();

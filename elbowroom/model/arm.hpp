@@ -121,6 +121,8 @@ struct Limits {
   [[nodiscard]] WayLimits acceleration_of(Eigen::Index k) const {
     return ways.acceleration(k, acceleration[k]);
   }
+  /// How long each joint takes at least for a step from one posture to another, s.
+  [[nodiscard]] Posture least_times(const PostureRef& from, const PostureRef& to) const;
 };
 
 /// A link's pose in its parent's frame: rotation = fixed + cosine * by_cosine + sine * by_sine of

@@ -7,14 +7,18 @@
 
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/collision/curve_sweep.hpp"
+#include "elbowroom/pace/jerk_limited_path.hpp"
 #include "elbowroom/pace/line_profile.hpp"
 #include "elbowroom/pace/pacing.hpp"
+#include "elbowroom/pace/time_optimal.hpp"
 
 namespace er {
 namespace {
 
 // Of the grid of a path with round corners; a spline of speeds takes fewer.
-int intervals_of(const PaceOptions& options) { return options.keep_jerk ? 300 : 1000; }
+int intervals_of(const PaceOptions& options) {
+  return options.keep_jerk ? JerkLimitedPathOptions{}.intervals : TimeOptimalOptions{}.intervals;
+}
 
 void check_waypoints(const std::vector<Posture>& waypoints, const Arm& arm,
                      const PaceOptions& options) {

@@ -169,12 +169,12 @@ void ToolLadder::make_rungs_by_steps(const Posture& start) {
 }
 
 double ToolLadder::step_time(const Posture& a, const Posture& b) const {
-  const Posture& velocity = query_.arm().limits().velocity;
+  const Limits& limits = query_.arm().limits();
   double time = 0.0;
   for (Eigen::Index k = 0; k < a.size(); ++k) {
-    const double step = std::abs(a[k] - b[k]);
-    if (step > kLongestStep) return kNever;
-    time = std::max(time, step / velocity[k]);
+    const double step = b[k] - a[k];
+    if (std::abs(step) > kLongestStep) return kNever;
+    time = std::max(time, limits.velocity_of(k).share_of(step));
   }
   return time;
 }
@@ -246,8 +246,7 @@ std::optional<ToolLadder::Node> ToolLadder::node_of(const Posture& start) const 
 
 // What getting there takes counts for less than the path itself: it can be done any way.
 double ToolLadder::cost_near(const Node& node, const Posture& near) const {
-  const Posture times =
-      ((node.posture - near).cwiseAbs().array() / query_.arm().limits().velocity.array()).matrix();
+  const Posture times = query_.arm().limits().least_times(near, node.posture);
   return node.to_end + kNearShare * (times.maxCoeff() + 0.1 * times.sum());
 }
 

@@ -93,7 +93,7 @@ Reason SharedMove::why_not() {
 }
 
 double SharedMove::least_time(const Posture& to) const {
-  return ((to - from_).array().abs() / all_.arm().limits().velocity.array()).maxCoeff();
+  return all_.arm().limits().least_times(from_, to).maxCoeff();
 }
 
 // All pairs of ends that are free together, the cheapest first.

@@ -406,9 +406,7 @@ double StepPlanner::least_time_along(const Arm& arm, const Step& step,
   double sum = 0.0;
   double most = 0.0;
   for (std::size_t i = 1; i < knots.size(); ++i) {
-    const double time =
-        ((knots[i] - knots[i - 1]).array().abs() / (options.speed * arm.limits().velocity.array()))
-            .maxCoeff();
+    const double time = arm.limits().least_times(knots[i - 1], knots[i]).maxCoeff() / options.speed;
     sum += time;
     const double share = (static_cast<double>(i) - 0.5) / pieces;
     const double speed = speed_of_law(options.profile, share);
