@@ -19,7 +19,10 @@ HWY_INLINE Pack ramp_without_hold(Pack way, Pack time, PackMask asked) {
   const Pack r = low / time;
   const Pack series =
       pack(1.0) + r * (pack(1.0) + r * (pack(2.5) + r * (pack(8.0) + r * pack(28.875))));
-  Pack w = least(low * series, high);
+  // In the least time the root is the end itself.
+  const PackMask at_end = way >= pack(2.0 * (1.0 - 1e-14)) * high * high * high;
+  Pack w = choose(at_end, high, least(low * series, high));
+  asked = hn::AndNot(at_end, asked);
   for (int i = 0; i < 50 && !none(asked); ++i) {
     const Pack value = way + w * w * (w + w - time);
     const PackMask below = value > pack(0.0);

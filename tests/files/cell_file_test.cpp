@@ -189,7 +189,8 @@ TEST_CASE("limits that differ by the way are read and written") {
   const Written written = cell_file_of(cell, ChainForm::links);
   CHECK_THAT(written.text, Contains("velocity: [-1200 mm/s, 600 mm/s]") &&
                                Contains("acceleration: [-4000 mm/s^2, 2000 mm/s^2]"));
-  const Limits& again = parse_cell(written.text).arms().front().limits();
+  const Cell read_back = parse_cell(written.text);
+  const Limits& again = read_back.arms().front().limits();
   CHECK(again.velocity_of(0).low == -1.2);
   CHECK(again.acceleration_of(0).high == 2.0);
   const Written robot = robot_xml_of(cell.arms().front());
