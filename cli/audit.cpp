@@ -29,16 +29,13 @@ struct AuditQuestion {
 
 // Of --keep: how fast frames may be.
 std::vector<FrameSpeed> kept_speeds(const AuditQuestion& question, const CellQuery& query) {
-  KeptRules kept;
-  for (const std::string& keep : question.keeps)
-    for_option("--keep", [&] {
-      read_kept(parse_document(keep, "--keep"), query.cell(), query.arm(),
-                {.tool = question.a.tool}, kept);
-      if (!kept.rules.empty())
-        throw InputError("an audit measures speeds of frames; other rules hold along a route",
-                         "write it like {speed: 250 mm/s, of: wrist}");
-      return 0;
-    });
+  const KeptRules kept = for_option("--keep", [&] {
+    return read_kept(question.keeps, "--keep", query.cell(), query.arm(),
+                     {.tool = question.a.tool});
+  });
+  if (!kept.rules.empty())
+    throw InputError("--keep: an audit measures speeds of frames; other rules hold along a route",
+                     "write it like {speed: 250 mm/s, of: wrist}");
   return kept.speeds;
 }
 

@@ -87,14 +87,10 @@ void add_route_question(VerbParser& parser, RouteQuestion& question) {
 }
 
 KeptRules kept_rules(const CellQuery& query, const RouteQuestion& question) {
-  KeptRules out;
-  for (const std::string& keep : question.keeps)
-    for_option("--keep", [&] {
-      read_kept(parse_document(keep, "--keep"), query.cell(), query.arm(),
-                {.tool = question.a.tool, .frame = question.a.frame}, out);
-      return 0;
-    });
-  return out;
+  return for_option("--keep", [&] {
+    return read_kept(question.keeps, "--keep", query.cell(), query.arm(),
+                     {.tool = question.a.tool, .frame = question.a.frame});
+  });
 }
 
 RouteOptions route_options(const CellQuery& query, const RouteQuestion& question) {

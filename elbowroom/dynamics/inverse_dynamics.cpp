@@ -42,8 +42,12 @@ struct LaneRows {
   [[nodiscard]] HWY_INLINE Pack get(const double* from, std::size_t joint, int at) const {
     return load(lanes_within(at, rows), from + joint * static_cast<std::size_t>(rows) + at);
   }
-  HWY_INLINE void put(Pack value, double* to, std::size_t joint, int at) const {
-    store(value, lanes_within(at, rows), to + joint * static_cast<std::size_t>(rows) + at);
+  HWY_INLINE void get(const double* from, std::size_t joints, int at, Pack* out) const {
+    for (std::size_t k = 0; k < joints; ++k) out[k] = get(from, k, at);
+  }
+  HWY_INLINE void put(const Pack* values, std::size_t joints, int at, double* to) const {
+    for (std::size_t k = 0; k < joints; ++k)
+      store(values[k], lanes_within(at, rows), to + k * static_cast<std::size_t>(rows) + at);
   }
 };
 
@@ -68,13 +72,11 @@ void inverse_in_lanes(const MovingBodies& arm, double gravity, int count, const 
   const auto dof = static_cast<std::size_t>(arm.damping.size());
   const LaneRows rows{count};
   for (int at = 0; at < count; at += kPackSize) {
-    for (std::size_t k = 0; k < dof; ++k) {
-      v[k] = rows.get(velocity, k, at);
-      a[k] = rows.get(acceleration, k, at);
-    }
+    rows.get(velocity, dof, at, v);
+    rows.get(acceleration, dof, at, a);
     place_joints(arm, rows, position, at, states);
     newton_euler<MotionPart::all>(arm, gravity, v, a, states, found);
-    for (std::size_t k = 0; k < dof; ++k) rows.put(found[k], effort, k, at);
+    rows.put(found, dof, at, effort);
   }
 }
 
@@ -89,18 +91,16 @@ void parts_in_lanes(const MovingBodies& arm, double gravity, int count, const do
   const auto dof = static_cast<std::size_t>(arm.damping.size());
   const LaneRows rows{count};
   for (int at = 0; at < count; at += kPackSize) {
-    for (std::size_t k = 0; k < dof; ++k) {
-      first[k] = rows.get(slope, k, at);
-      second[k] = rows.get(curvature, k, at);
-    }
+    rows.get(slope, dof, at, first);
+    rows.get(curvature, dof, at, second);
     place_joints(arm, rows, position, at, states);
     newton_euler<MotionPart::held>(arm, gravity, first, second, states, found);
-    for (std::size_t k = 0; k < dof; ++k) rows.put(found[k], held, k, at);
+    rows.put(found, dof, at, held);
     newton_euler<MotionPart::all>(arm, 0.0, first, second, states, found);
-    for (std::size_t k = 0; k < dof; ++k) rows.put(found[k], by_square, k, at);
+    rows.put(found, dof, at, by_square);
     if (by_growth == nullptr) continue;
     newton_euler<MotionPart::from_rest>(arm, 0.0, first, first, states, found);
-    for (std::size_t k = 0; k < dof; ++k) rows.put(found[k], by_growth, k, at);
+    rows.put(found, dof, at, by_growth);
   }
 }
 

@@ -2,7 +2,6 @@
 
 #include <fmt/format.h>
 
-#include "elbowroom/files/document.hpp"
 #include "elbowroom/files/saved_file.hpp"
 #include "elbowroom/files/target_reading.hpp"
 
@@ -43,11 +42,8 @@ Stretch stretch_from(const Json& json) {
 }  // namespace
 
 std::vector<Requirement> rules_of(const SavedRules& saved, const Cell& cell, const Arm& arm) {
-  KeptRules out;
-  for (const std::string& one : saved.keep)
-    read_kept(parse_document(one, "rules"), cell, arm, {.tool = saved.tool, .frame = saved.frame},
-              out);
-  return out.rules;
+  return read_kept(saved.keep, "rules", cell, arm, {.tool = saved.tool, .frame = saved.frame})
+      .rules;
 }
 
 std::string route_json(const SavedRoute& route) {

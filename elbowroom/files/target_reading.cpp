@@ -344,6 +344,14 @@ void read_kept(const Node& node, const Cell& cell, const Arm& arm, const TargetD
   out.speeds.push_back(std::move(rule));
 }
 
+KeptRules read_kept(const std::vector<std::string>& texts, const std::string& where,
+                    const Cell& cell, const Arm& arm, const TargetDefaults& defaults) {
+  KeptRules out;
+  for (const std::string& text : texts)
+    read_kept(parse_document(text, where), cell, arm, defaults, out);
+  return out;
+}
+
 Wishes read_wishes(const Node& node, const Arm& arm, Wishes wishes) {
   expect_keys(node, "wishes",
               {"travel", "room", "room_of", "room_against", "limits", "dexterity", "load", "branch",

@@ -39,6 +39,9 @@ struct KeptRules {
 /// {speed: 250 mm/s, of: wrist} of a frame; what has no name is named by its kind and a number.
 void read_kept(const Node& node, const Cell& cell, const Arm& arm, const TargetDefaults& defaults,
                KeptRules& out);
+/// Such entries, each a text of its own; errors say `where` it stands.
+KeptRules read_kept(const std::vector<std::string>& texts, const std::string& where,
+                    const Cell& cell, const Arm& arm, const TargetDefaults& defaults);
 
 /// One entry under `require:`, such as {direction: {axis: z, along: [0, 0, -1]}, name: down}.
 Requirement read_requirement(const Node& node, const Cell& cell, const Arm& arm,

@@ -33,7 +33,7 @@ double parameter_of(double share) {
 class Sampler {
  public:
   Sampler(const JointCurve& path, const Arm& arm, const PathLimits& limits, int intervals)
-      : path_(path), arm_(arm), limits_(limits) {
+      : path_(path), arm_(arm), limits_(limits), frames_(arm, limits.frames) {
     place_knots(intervals);
     std::size_t rows = 0;
     for (std::size_t i = 0; i < knots_.size(); ++i) rows += parts_of(i) + 1;
@@ -163,9 +163,9 @@ class Sampler {
       if (const double use = limits_.velocity_of(k).share_of(out_.first(row, k)); use > 0.0)
         most = std::min(most, share / use);
     }
-    if (!limits_.frames.empty())
-      if (const double use = frames_use(arm_, limits_, out_.position.row(row).transpose(),
-                                        out_.first.row(row).transpose());
+    if (!frames_.empty())
+      if (const double use =
+              frames_.use(out_.position.row(row).transpose(), out_.first.row(row).transpose());
           use > 0.0)
         most = std::min(most, share / use);
     if (limits_.link >= 0) {
@@ -181,6 +181,7 @@ class Sampler {
   const JointCurve& path_;
   const Arm& arm_;
   const PathLimits& limits_;
+  LimitedFrames frames_;
   std::vector<Knot> knots_;
   EasedPath out_;
 };

@@ -77,16 +77,18 @@ double cap_at(const PathLimits& limits, double parameter) {
   return share;
 }
 
-double frames_use(const Arm& arm, const PathLimits& limits, const PostureRef& position,
-                  const PostureRef& slope) {
-  double use = 0.0;
+LimitedFrames::LimitedFrames(const Arm& arm, const std::vector<FrameSpeed>& rules) : arm_(arm) {
+  for (const FrameSpeed& rule : rules) frames_.push_back({point_of(arm, rule), rule.most});
+}
+
+double LimitedFrames::use(const PostureRef& position, const PostureRef& slope) const {
+  double most = 0.0;
   Jacobian jacobian;
-  for (const FrameSpeed& rule : limits.frames) {
-    const ArmPoint point = point_of(arm, rule);
-    frame_jacobian(arm, point.link, Pose::at(point.at), position, jacobian);
-    use = std::max(use, (jacobian.topRows<3>() * slope).norm() / rule.most);
+  for (const One& one : frames_) {
+    frame_jacobian(arm_, one.point.link, Pose::at(one.point.at), position, jacobian);
+    most = std::max(most, (jacobian.topRows<3>() * slope).norm() / one.most);
   }
-  return use;
+  return most;
 }
 
 double stretch_to_keep(const Motion& motion, const Arm& arm, const PathLimits& limits) {

@@ -53,10 +53,23 @@ void check_path(const JointCurve& path, const PathLimits& limits);
 /// The share of every velocity limit that may be used at a parameter of the path.
 double cap_at(const PathLimits& limits, double parameter);
 
-/// How much of the speed limits of frames (PathLimits::frames) a unit of ds/dt takes, at a point of
-/// a path and along its first derivative by s.
-double frames_use(const Arm& arm, const PathLimits& limits, const PostureRef& position,
-                  const PostureRef& slope);
+/// The frames whose speed is limited, found on an arm once for all points of a path.
+class LimitedFrames {
+ public:
+  LimitedFrames(const Arm& arm, const std::vector<FrameSpeed>& rules);
+  [[nodiscard]] bool empty() const { return frames_.empty(); }
+  /// How much of their limits a unit of ds/dt takes, at a point of a path and along its first
+  /// derivative by s.
+  [[nodiscard]] double use(const PostureRef& position, const PostureRef& slope) const;
+
+ private:
+  struct One {
+    ArmPoint point;
+    double most;
+  };
+  const Arm& arm_;
+  std::vector<One> frames_;
+};
 
 /// How many times as long a motion must take at least to keep the limits of joints and tool: below
 /// 1 where it could be quicker. Joints' peaks are exact; the tool is looked at in a few moments of

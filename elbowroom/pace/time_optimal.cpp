@@ -104,10 +104,10 @@ class Optimal {
       follow_tool();
       use = use.max(tool_slope_.rowwise().norm().array() / limits_.tool_speed);
     }
-    if (!limits_.frames.empty())
+    if (const LimitedFrames frames(arm_, limits_.frames); !frames.empty())
       for (Eigen::Index i = 0; i < points; ++i)
-        use[i] = std::max(use[i], frames_use(arm_, limits_, grid_.position.row(i).transpose(),
-                                             grid_.slope.row(i).transpose()));
+        use[i] = std::max(
+            use[i], frames.use(grid_.position.row(i).transpose(), grid_.slope.row(i).transpose()));
     if (!limits_.caps.empty())
       for (Eigen::Index i = 0; i < points; ++i)
         use[i] /= cap_at(limits_, grid_.at[static_cast<std::size_t>(i)]);
