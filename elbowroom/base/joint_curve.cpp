@@ -48,6 +48,7 @@ Posture largest_over(const CurvePiece& piece, int derivative) {
 }
 
 JointCurve::JointCurve(std::vector<CurvePiece> pieces) : pieces_(std::move(pieces)) {
+  starts_.reserve(pieces_.size() + 1);
   double time = 0.0;
   for (const CurvePiece& piece : pieces_) {
     if (!(piece.duration > 0.0) || !std::isfinite(piece.duration))
@@ -183,7 +184,7 @@ JointCurve lines_through(const std::vector<Posture>& waypoints) {
   if (waypoints.size() < 2) throw InputError("a path needs at least two waypoints");
   std::vector<CurvePiece> pieces;
   for (std::size_t i = 0; i + 1 < waypoints.size(); ++i) {
-    CurvePiece piece{.duration = 1.0, .joints = {}};
+    CurvePiece piece(1.0, {});
     for (Eigen::Index k = 0; k < waypoints[i].size(); ++k)
       piece.joints.push_back({waypoints[i][k], waypoints[i + 1][k] - waypoints[i][k]});
     pieces.push_back(std::move(piece));

@@ -20,6 +20,10 @@ struct JointState {
 
 /// One stretch of a curve: a polynomial per joint in the parameter since its start.
 struct CurvePiece {
+  CurvePiece() {}  // NOLINT: defaulted, a vector of them would be filled with zeros first
+  CurvePiece(double seconds, Quintics polynomials)
+      : duration(seconds), joints(std::move(polynomials)) {}
+
   double duration = 0.0;
   Quintics joints;
 };

@@ -34,8 +34,22 @@ HWY_INLINE void store(Pack value, double* to) { hn::StoreU(value, Tag(), to); }
 HWY_INLINE Pack choose(PackMask mask, Pack yes, Pack no) { return hn::IfThenElse(mask, yes, no); }
 HWY_INLINE Pack negate_if(PackMask mask, Pack value) { return choose(mask, hn::Neg(value), value); }
 HWY_INLINE Pack square(Pack x) { return x * x; }
-HWY_INLINE Pack largest(Pack a, Pack b) { return choose(a > b, a, b); }
-HWY_INLINE Pack least(Pack a, Pack b) { return choose(a < b, a, b); }
+/// b where they are equal or one is no number. That is just what the instructions of x86 do; on
+/// others, and without vectors, Max and Min are not that sure.
+HWY_INLINE Pack largest(Pack a, Pack b) {
+#if HWY_ARCH_X86 && HWY_TARGET != HWY_SCALAR && HWY_TARGET != HWY_EMU128
+  return hn::Max(a, b);
+#else
+  return choose(a > b, a, b);
+#endif
+}
+HWY_INLINE Pack least(Pack a, Pack b) {
+#if HWY_ARCH_X86 && HWY_TARGET != HWY_SCALAR && HWY_TARGET != HWY_EMU128
+  return hn::Min(a, b);
+#else
+  return choose(a < b, a, b);
+#endif
+}
 /// The lanes of a group that begins at `from` of `count` values; loads give 0 in the others.
 HWY_INLINE PackMask lanes_within(int from, int count) {
   return hn::FirstN(Tag(),

@@ -57,9 +57,12 @@ HWY_INLINE void place_joints(const MovingBodies& arm, const LaneRows& rows, cons
   for (std::size_t j = 0; j < joints.size(); ++j) {
     const LaneTree::Joint& joint = joints[j];
     const Pack q = rows.get(position, static_cast<std::size_t>(joint.entry), at);
+    if (joint.slide_ratio != 0.0) {
+      states[j].slide = pack(joint.slide_ratio) * q;
+      continue;
+    }
     const SineCosine both = sine_cosine(pack(joint.turn_ratio) * q + pack(joint.turn_offset));
     states[j].turn = {both.sine, both.cosine};
-    states[j].slide = pack(joint.slide_ratio) * q;
   }
 }
 

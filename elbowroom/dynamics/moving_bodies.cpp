@@ -5,14 +5,71 @@
 namespace er {
 namespace {
 
+Eigen::Matrix4d moments_of(const Inertial& inertial) {
+  const Vector3& c = inertial.centre;
+  const Matrix3& about_centre = inertial.inertia;
+  Eigen::Matrix4d out;
+  out.topLeftCorner<3, 3>() = 0.5 * about_centre.trace() * Matrix3::Identity() - about_centre +
+                              inertial.mass * c * c.transpose();
+  out.topRightCorner<3, 1>() = inertial.mass * c;
+  out.bottomLeftCorner<1, 3>() = inertial.mass * c.transpose();
+  out(3, 3) = inertial.mass;
+  return out;
+}
+
 void add(const Inertial& inertial, const Pose& at, MovingBody& body) {
-  if (inertial.mass == 0.0) return;
-  const Inertial seen = moved(inertial, at);
-  const Vector3& c = seen.centre;
-  body.mass += seen.mass;
-  body.first_moment += seen.mass * c;
-  body.inertia +=
-      seen.inertia + seen.mass * (c.squaredNorm() * Matrix3::Identity() - c * c.transpose());
+  if (inertial.mass != 0.0) body.moments += moments_of(moved(inertial, at));
+}
+
+FixedTurn fixed_turn(double cosine, double sine) {
+  using By = FixedTurn::By;
+  constexpr double kRounding = 1e-15;
+  if (std::abs(sine) < kRounding)
+    return cosine > 0.0 ? FixedTurn{} : FixedTurn{By::half, -1.0, 0.0};
+  if (std::abs(cosine) < kRounding)
+    return sine > 0.0 ? FixedTurn{By::quarter, 0.0, 1.0} : FixedTurn{By::quarter_back, 0.0, -1.0};
+  return {By::angle, cosine, sine};
+}
+
+void place(const LaneTree::Joint& joint, MovingBody& body) {
+  body.last_turn = fixed_turn(joint.last_turn_cosine, joint.last_turn_sine);
+  body.tilt = fixed_turn(joint.tilt_cosine, joint.tilt_sine);
+  body.slide_turn = fixed_turn(std::cos(joint.turn_offset), std::sin(joint.turn_offset));
+  const auto& [by, cosine, sine] = body.last_turn;
+  const Vector3& onward = joint.onward;
+  body.onward = {cosine * onward.x() - sine * onward.y(), sine * onward.x() + cosine * onward.y(),
+                 onward.z()};
+  for (std::size_t axis = 0; axis < 3; ++axis)
+    body.goes_along[axis] = body.onward[static_cast<Eigen::Index>(axis)] != 0.0;
+}
+
+// From the frame of a body, its joint not turned, to that of the body before.
+Eigen::Matrix4d way_before(const MovingBody& body) {
+  const auto& [turn_by, turn_cosine, turn_sine] = body.last_turn;
+  const auto& [tilt_by, tilt_cosine, tilt_sine] = body.tilt;
+  Matrix3 turn;
+  turn << turn_cosine, -turn_sine, 0.0, turn_sine, turn_cosine, 0.0, 0.0, 0.0, 1.0;
+  Matrix3 tilt;
+  tilt << 1.0, 0.0, 0.0, 0.0, tilt_cosine, -tilt_sine, 0.0, tilt_sine, tilt_cosine;
+  Eigen::Matrix4d out = Eigen::Matrix4d::Identity();
+  out.topLeftCorner<3, 3>() = turn * tilt;
+  out.topRightCorner<3, 1>() = body.onward;
+  return out;
+}
+
+// Counts what lies on the axes of turns with the bodies before.
+void hand_down_axes(MovingBodies& arm) {
+  for (std::size_t j = arm.bodies.size(); j-- > 0;) {
+    const LaneTree::Joint& joint = arm.tree.joints[j];
+    if (joint.slide_ratio != 0.0) continue;
+    MovingBody& body = arm.bodies[j];
+    Eigen::Matrix4d on_axis = Eigen::Matrix4d::Zero();
+    on_axis.bottomRightCorner<2, 2>() = body.moments.bottomRightCorner<2, 2>();
+    body.moments -= on_axis;
+    if (joint.before < 0) continue;
+    const Eigen::Matrix4d way = way_before(body);
+    arm.bodies[static_cast<std::size_t>(joint.before)].moments += way * on_axis * way.transpose();
+  }
 }
 
 }  // namespace
@@ -33,6 +90,13 @@ MovingBodies moving_bodies(const Arm& arm, const std::optional<Payload>& payload
     add(link.inertial, carried.at, body);
     if (payload && payload->link == static_cast<int>(i)) add(payload->inertial, carried.at, body);
   }
+  for (std::size_t j = 0; j < out.bodies.size(); ++j) {
+    const LaneTree::Joint& joint = out.tree.joints[j];
+    place(joint, out.bodies[j]);
+    if (joint.before >= 0 && joint.before + 1 != static_cast<int>(j))
+      out.bodies[static_cast<std::size_t>(joint.before)].carries_others = true;
+  }
+  hand_down_axes(out);
   return out;
 }
 

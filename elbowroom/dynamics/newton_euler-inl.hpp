@@ -32,23 +32,49 @@ LaneVector<N> numbers(const Vector3& v) {
   return {number<N>(v[0]), number<N>(v[1]), number<N>(v[2])};
 }
 
-/// How a joint stands: its turn about z from where the tilt about x has led.
+HWY_INLINE double negative(double value) { return -value; }
+HWY_INLINE Pack negative(Pack value) { return hn::Neg(value); }
+
+/// How a joint that turns stands: about z, from where the tilt about x has led.
 template <class N>
 struct JointTurn {
   N sine;
   N cosine;
 };
 
-/// How a body moves, and what that takes, in its own frame.
+/// How acceleration grows with the place in a turning body: its columns are that of one metre along
+/// x, y and z. (C. Balafoutis and R. Patel, "Dynamic Analysis of Robot Manipulators", 1991, have
+/// the angular acceleration as such a tensor.)
 template <class N>
-struct BodyState {
-  JointTurn<N> turn;
-  N slide;                     // m along z
+struct Spread {
+  LaneVector<N> x;
+  LaneVector<N> y;
+  LaneVector<N> z;
+};
+
+/// How a body moves, in its own frame.
+template <class N>
+struct BodyMotion {
   LaneVector<N> turning;       // rad/s
   LaneVector<N> turning_rate;  // rad/s^2
   LaneVector<N> acceleration;  // m/s^2, of the origin, with gravity as an upward one
-  LaneVector<N> force;         // N
-  LaneVector<N> moment;        // N m about the origin
+  Spread<N> spread;            // 1/s^2
+};
+
+/// What that takes.
+template <class N>
+struct BodyLoad {
+  LaneVector<N> force;   // N
+  LaneVector<N> moment;  // N m about the origin
+};
+
+/// How its joint stands, and what is kept of a body for those after and before it.
+template <class N>
+struct BodyState {
+  JointTurn<N> turn;
+  N slide;  // m along z
+  BodyLoad<N> load;
+  BodyMotion<N> motion;  // of a body that carries others than the next
 };
 
 /// Two coordinates in axes that are turned by an angle: x and y about z, y and z about x;
@@ -60,128 +86,208 @@ HWY_INLINE void into_turned(const N& sine, const N& cosine, N& a, N& b) {
   a = first;
 }
 
+/// Calls `all` with what does the same to two coordinates by a turn that does not change.
+template <class N, class All>
+HWY_INLINE void into_turned_by(const FixedTurn& turn, const All& all) {
+  switch (turn.by) {
+    case FixedTurn::By::nothing:
+      return;
+    case FixedTurn::By::quarter:
+      return all([](N& a, N& b) HWY_ATTR {
+        const N first = b;
+        b = negative(a);
+        a = first;
+      });
+    case FixedTurn::By::half:
+      return all([](N& a, N& b) HWY_ATTR {
+        a = negative(a);
+        b = negative(b);
+      });
+    case FixedTurn::By::quarter_back:
+      return all([](N& a, N& b) HWY_ATTR {
+        const N first = negative(b);
+        b = a;
+        a = first;
+      });
+    case FixedTurn::By::angle:
+      return all([&](N& a, N& b)
+                     HWY_ATTR { into_turned(number<N>(turn.sine), number<N>(turn.cosine), a, b); });
+  }
+}
+
 /// What of a motion there is: held still nothing turns, and from rest nothing turns yet.
 enum class MotionPart { held, from_rest, all };
 
 constexpr bool turns(MotionPart part) { return part == MotionPart::all; }
 constexpr bool begins_to_turn(MotionPart part) { return part != MotionPart::held; }
 
-/// How a body moves, in axes that are turned by the frame's last turn, tilt or joint.
 template <MotionPart kPart, class N>
-HWY_INLINE void motion_into_turned(const N& sine, const N& cosine, BodyState<N>& body) {
-  if constexpr (turns(kPart)) into_turned(sine, cosine, body.turning.x, body.turning.y);
-  if constexpr (begins_to_turn(kPart))
-    into_turned(sine, cosine, body.turning_rate.x, body.turning_rate.y);
-  into_turned(sine, cosine, body.acceleration.x, body.acceleration.y);
-}
-template <MotionPart kPart, class N>
-HWY_INLINE void motion_into_tilted(const N& sine, const N& cosine, BodyState<N>& body) {
-  if constexpr (turns(kPart)) into_turned(sine, cosine, body.turning.y, body.turning.z);
-  if constexpr (begins_to_turn(kPart))
-    into_turned(sine, cosine, body.turning_rate.y, body.turning_rate.z);
-  into_turned(sine, cosine, body.acceleration.y, body.acceleration.z);
-}
-
-HWY_INLINE bool turns_last(const LaneTree::Joint& joint) {
-  return joint.last_turn_sine != 0.0 || joint.last_turn_cosine != 1.0;
-}
-
-/// The acceleration of a point fixed in a body, `to` from its origin.
-template <MotionPart kPart, class N>
-HWY_INLINE LaneVector<N> carried_to(const BodyState<N>& body, const LaneVector<N>& to) {
-  LaneVector<N> out = body.acceleration;
-  if constexpr (begins_to_turn(kPart)) out = out + cross(body.turning_rate, to);
-  if constexpr (turns(kPart)) out = out + cross(body.turning, cross(body.turning, to));
+HWY_INLINE Spread<N> spread_of(const LaneVector<N>& turning, const LaneVector<N>& rate) {
+  Spread<N> out;
+  if constexpr (turns(kPart)) {
+    const N xx = turning.x * turning.x;
+    const N yy = turning.y * turning.y;
+    const N zz = turning.z * turning.z;
+    const N xy = turning.x * turning.y;
+    const N xz = turning.x * turning.z;
+    const N yz = turning.y * turning.z;
+    out.x = {negative(yy + zz), xy + rate.z, xz - rate.y};
+    out.y = {xy - rate.z, negative(xx + zz), yz + rate.x};
+    out.z = {xz + rate.y, yz - rate.x, negative(xx + yy)};
+  } else {
+    const N zero = number<N>(0.0);
+    out.x = {zero, rate.z, negative(rate.y)};
+    out.y = {negative(rate.z), zero, rate.x};
+    out.z = {rate.y, negative(rate.x), zero};
+  }
   return out;
 }
 
-/// A joint's frame as the body before it carries it, before the joint itself moves.
-template <MotionPart kPart, class N>
-HWY_INLINE void carry(const LaneTree::Joint& joint, double gravity, const BodyState<N>* states,
-                      BodyState<N>& out) {
-  if (joint.before < 0) {
-    const LaneVector<N> zero = numbers<N>(Vector3::Zero());
-    out.turning = zero;
-    out.turning_rate = zero;
-    out.acceleration = numbers<N>(gravity * joint.start.rotation.row(2).transpose());
-    return;
-  }
-  const BodyState<N>& before = states[joint.before];
-  if constexpr (turns(kPart)) out.turning = before.turning;
-  if constexpr (begins_to_turn(kPart)) out.turning_rate = before.turning_rate;
-  out.acceleration = before.acceleration;
-  if (turns_last(joint))
-    motion_into_turned<kPart>(number<N>(joint.last_turn_sine), number<N>(joint.last_turn_cosine),
-                              out);
-  out.acceleration = carried_to<kPart>(out, numbers<N>(joint.onward));
-  motion_into_tilted<kPart>(number<N>(joint.tilt_sine), number<N>(joint.tilt_cosine), out);
+/// How a body moves, in axes that are turned about z or about x.
+template <MotionPart kPart, class N, class Turn>
+HWY_INLINE void motion_about_z(const Turn& turn, BodyMotion<N>& body) {
+  if constexpr (turns(kPart)) turn(body.turning.x, body.turning.y);
+  if constexpr (begins_to_turn(kPart)) turn(body.turning_rate.x, body.turning_rate.y);
+  turn(body.acceleration.x, body.acceleration.y);
+}
+template <MotionPart kPart, class N, class Turn>
+HWY_INLINE void motion_about_x(const Turn& turn, BodyMotion<N>& body) {
+  if constexpr (turns(kPart)) turn(body.turning.y, body.turning.z);
+  if constexpr (begins_to_turn(kPart)) turn(body.turning_rate.y, body.turning_rate.z);
+  turn(body.acceleration.y, body.acceleration.z);
 }
 
-/// And the joint's own part, at a rate and a growth of that rate.
+/// A joint on the mount, before it moves.
+template <class N>
+HWY_INLINE void hold_up(const LaneTree::Joint& joint, double gravity, BodyMotion<N>& now) {
+  const LaneVector<N> zero = numbers<N>(Vector3::Zero());
+  now.turning = zero;
+  now.turning_rate = zero;
+  now.acceleration = numbers<N>(gravity * joint.start.rotation.row(2).transpose());
+}
+
+/// From a body to the frame of a joint that it carries, before the joint itself moves.
 template <MotionPart kPart, class N>
-HWY_INLINE void move_joint(bool slides, const N& rate, const N& growth, BodyState<N>& body) {
-  motion_into_turned<kPart>(body.turn.sine, body.turn.cosine, body);
-  if (!slides) {
-    if constexpr (turns(kPart)) {
-      body.turning_rate.x = body.turning_rate.x + body.turning.y * rate;
-      body.turning_rate.y = body.turning_rate.y - body.turning.x * rate;
-      body.turning.z = body.turning.z + rate;
-    }
-    if constexpr (begins_to_turn(kPart)) body.turning_rate.z = body.turning_rate.z + growth;
-    return;
+HWY_INLINE void carry(const MovingBody& body, BodyMotion<N>& now) {
+  if constexpr (begins_to_turn(kPart)) {
+    const Vector3& to = body.onward;
+    if (body.goes_along[0]) now.acceleration = now.acceleration + number<N>(to[0]) * now.spread.x;
+    if (body.goes_along[1]) now.acceleration = now.acceleration + number<N>(to[1]) * now.spread.y;
+    if (body.goes_along[2]) now.acceleration = now.acceleration + number<N>(to[2]) * now.spread.z;
   }
-  const N zero = number<N>(0.0);
-  body.acceleration = carried_to<kPart>(body, LaneVector<N>{zero, zero, body.slide});
+  into_turned_by<N>(body.last_turn,
+                    [&](const auto& turn) HWY_ATTR { motion_about_z<kPart>(turn, now); });
+  into_turned_by<N>(body.tilt,
+                    [&](const auto& tilt) HWY_ATTR { motion_about_x<kPart>(tilt, now); });
+}
+
+/// And the joint's own part, at a rate and a growth of that rate: it turns, or slides.
+template <MotionPart kPart, class N>
+HWY_INLINE void turn_joint(const JointTurn<N>& by, const N& rate, const N& growth,
+                           BodyMotion<N>& body) {
+  motion_about_z<kPart>([&](N& a, N& b) HWY_ATTR { into_turned(by.sine, by.cosine, a, b); }, body);
+  if constexpr (turns(kPart)) {
+    body.turning_rate.x = body.turning_rate.x + body.turning.y * rate;
+    body.turning_rate.y = body.turning_rate.y - body.turning.x * rate;
+    body.turning.z = body.turning.z + rate;
+  }
+  if constexpr (begins_to_turn(kPart)) {
+    body.turning_rate.z = body.turning_rate.z + growth;
+    body.spread = spread_of<kPart>(body.turning, body.turning_rate);
+  }
+}
+template <MotionPart kPart, class N>
+HWY_INLINE void slide_joint(const FixedTurn& fixed, const N& by, const N& rate, const N& growth,
+                            BodyMotion<N>& body) {
+  into_turned_by<N>(fixed, [&](const auto& turn) HWY_ATTR { motion_about_z<kPart>(turn, body); });
+  if constexpr (begins_to_turn(kPart)) {
+    body.spread = spread_of<kPart>(body.turning, body.turning_rate);
+    body.acceleration = body.acceleration + by * body.spread.z;
+    body.acceleration.z = body.acceleration.z + growth;
+  }
   if constexpr (turns(kPart)) {
     const N twice = rate + rate;
     body.acceleration.x = body.acceleration.x + body.turning.y * twice;
     body.acceleration.y = body.acceleration.y - body.turning.x * twice;
   }
-  if constexpr (begins_to_turn(kPart)) body.acceleration.z = body.acceleration.z + growth;
 }
 
-/// What moving the body itself takes.
+/// What moving a body takes: the sums of m a and of m r x a, where a at r is that of the origin and
+/// the spread times r. What turns has neither mass nor moments along z.
 template <MotionPart kPart, class N>
-HWY_INLINE void weigh(const MovingBody& body, BodyState<N>& state) {
-  const LaneVector<N> h = numbers<N>(body.first_moment);
-  const auto inertia_times = [&](const LaneVector<N>& v) HWY_ATTR {
-    return v.x * numbers<N>(body.inertia.col(0)) + v.y * numbers<N>(body.inertia.col(1)) +
-           v.z * numbers<N>(body.inertia.col(2));
-  };
-  state.force = number<N>(body.mass) * state.acceleration;
-  state.moment = cross(h, state.acceleration);
+HWY_INLINE BodyLoad<N> load_of_turning(const Eigen::Matrix4d& moments, const BodyMotion<N>& now) {
+  const LaneVector<N>& a = now.acceleration;
+  const N hx = number<N>(moments(0, 3));
+  const N hy = number<N>(moments(1, 3));
+  LaneVector<N> moment{hy * a.z, negative(hx * a.z), hx * a.y - hy * a.x};
+  if constexpr (!begins_to_turn(kPart)) return {numbers<N>(Vector3::Zero()), moment};
+  const Spread<N>& s = now.spread;
+  const N xx = number<N>(moments(0, 0));
+  const N xy = number<N>(moments(0, 1));
+  const N xz = number<N>(moments(0, 2));
+  const N yy = number<N>(moments(1, 1));
+  const N yz = number<N>(moments(1, 2));
+  moment.x = moment.x + ((xy * s.x.z + yy * s.y.z + yz * s.z.z) - (xz * s.x.y + yz * s.y.y));
+  moment.y = moment.y + ((xz * s.x.x + yz * s.y.x) - (xx * s.x.z + xy * s.y.z + xz * s.z.z));
+  moment.z =
+      moment.z + ((xx * s.x.y + xy * s.y.y + xz * s.z.y) - (xy * s.x.x + yy * s.y.x + yz * s.z.x));
+  return {hx * s.x + hy * s.y, moment};
+}
+template <MotionPart kPart, class N>
+HWY_INLINE BodyLoad<N> load_of_sliding(const Eigen::Matrix4d& moments, const BodyMotion<N>& now) {
+  BodyLoad<N> out = load_of_turning<kPart>(moments, now);
+  const LaneVector<N>& a = now.acceleration;
+  const N hz = number<N>(moments(2, 3));
+  out.force = out.force + number<N>(moments(3, 3)) * a;
+  out.moment.x = out.moment.x - hz * a.y;
+  out.moment.y = out.moment.y + hz * a.x;
   if constexpr (begins_to_turn(kPart)) {
-    state.force = state.force + cross(state.turning_rate, h);
-    state.moment = state.moment + inertia_times(state.turning_rate);
+    const LaneVector<N>& s = now.spread.z;
+    const N zz = number<N>(moments(2, 2));
+    out.force = out.force + hz * s;
+    out.moment.x = out.moment.x - zz * s.y;
+    out.moment.y = out.moment.y + zz * s.x;
   }
-  if constexpr (turns(kPart)) {
-    state.force = state.force + cross(state.turning, cross(state.turning, h));
-    state.moment = state.moment + cross(state.turning, inertia_times(state.turning));
-  }
+  return out;
 }
 
 /// Hands what a body takes to the one before it.
 template <class N>
-HWY_INLINE void hand_down(const LaneTree::Joint& joint, const BodyState<N>& body,
-                          BodyState<N>* states) {
-  if (joint.before < 0) return;
-  LaneVector<N> force = body.force;
-  LaneVector<N> moment = body.moment;
+HWY_INLINE void hand_down(const LaneTree::Joint& joint, const MovingBody& body,
+                          const BodyState<N>& state, BodyState<N>* states) {
+  LaneVector<N> force = state.load.force;
+  LaneVector<N> moment = state.load.moment;
+  const auto back_about_z = [&](const auto& turn) HWY_ATTR {
+    turn(force.y, force.x);
+    turn(moment.y, moment.x);
+  };
   if (joint.slide_ratio != 0.0) {  // about the origin before the slide
-    moment.x = moment.x - body.slide * force.y;
-    moment.y = moment.y + body.slide * force.x;
+    moment.x = moment.x - state.slide * force.y;
+    moment.y = moment.y + state.slide * force.x;
+    into_turned_by<N>(body.slide_turn, back_about_z);
+  } else {
+    back_about_z([&](N& a, N& b)
+                     HWY_ATTR { into_turned(state.turn.sine, state.turn.cosine, a, b); });
   }
-  const N tilt_sine = number<N>(joint.tilt_sine);
-  const N tilt_cosine = number<N>(joint.tilt_cosine);
-  for (LaneVector<N>* v : {&force, &moment}) {
-    into_turned(body.turn.sine, body.turn.cosine, v->y, v->x);
-    into_turned(tilt_sine, tilt_cosine, v->z, v->y);
+  into_turned_by<N>(body.tilt, [&](const auto& turn) HWY_ATTR {
+    turn(force.z, force.y);
+    turn(moment.z, moment.y);
+  });
+  into_turned_by<N>(body.last_turn, back_about_z);
+  const Vector3& to = body.onward;
+  if (body.goes_along[0]) {
+    moment.y = moment.y - number<N>(to[0]) * force.z;
+    moment.z = moment.z + number<N>(to[0]) * force.y;
   }
-  moment = moment + cross(numbers<N>(joint.onward), force);
-  if (turns_last(joint))
-    for (LaneVector<N>* v : {&force, &moment})
-      into_turned(number<N>(joint.last_turn_sine), number<N>(joint.last_turn_cosine), v->y, v->x);
-  BodyState<N>& before = states[joint.before];
+  if (body.goes_along[1]) {
+    moment.x = moment.x + number<N>(to[1]) * force.z;
+    moment.z = moment.z - number<N>(to[1]) * force.x;
+  }
+  if (body.goes_along[2]) {
+    moment.x = moment.x - number<N>(to[2]) * force.y;
+    moment.y = moment.y + number<N>(to[2]) * force.x;
+  }
+  BodyLoad<N>& before = states[joint.before].load;
   before.force = before.force + force;
   before.moment = before.moment + moment;
 }
@@ -194,26 +300,39 @@ HWY_INLINE void newton_euler(const MovingBodies& arm, double gravity, const N* v
                              const N* acceleration, BodyState<N>* states, N* effort) {
   const auto& joints = arm.tree.joints;
   const N zero = number<N>(0.0);
+  BodyMotion<N> now;  // of the body before, in registers
   for (std::size_t j = 0; j < joints.size(); ++j) {
     const LaneTree::Joint& joint = joints[j];
+    const MovingBody& body = arm.bodies[j];
     const bool slides = joint.slide_ratio != 0.0;
     const N ratio = number<N>(slides ? joint.slide_ratio : joint.turn_ratio);
     N rate = zero;
     N growth = zero;
     if constexpr (turns(kPart)) rate = ratio * velocity[joint.entry];
     if constexpr (begins_to_turn(kPart)) growth = ratio * acceleration[joint.entry];
-    carry<kPart>(joint, gravity, states, states[j]);
-    move_joint<kPart>(slides, rate, growth, states[j]);
-    weigh<kPart>(arm.bodies[j], states[j]);
+    if (joint.before < 0) {
+      hold_up(joint, gravity, now);
+    } else {
+      if (joint.before + 1 != static_cast<int>(j)) now = states[joint.before].motion;
+      carry<kPart>(body, now);
+    }
+    if (slides) {
+      slide_joint<kPart>(body.slide_turn, states[j].slide, rate, growth, now);
+      states[j].load = load_of_sliding<kPart>(body.moments, now);
+    } else {
+      turn_joint<kPart>(states[j].turn, rate, growth, now);
+      states[j].load = load_of_turning<kPart>(body.moments, now);
+    }
+    if (body.carries_others) states[j].motion = now;
   }
   for (Eigen::Index k = 0; k < arm.damping.size(); ++k) effort[k] = zero;
   for (std::size_t j = joints.size(); j-- > 0;) {
     const LaneTree::Joint& joint = joints[j];
     const bool slides = joint.slide_ratio != 0.0;
-    const N own = slides ? states[j].force.z : states[j].moment.z;
+    const N own = slides ? states[j].load.force.z : states[j].load.moment.z;
     effort[joint.entry] =
         effort[joint.entry] + number<N>(slides ? joint.slide_ratio : joint.turn_ratio) * own;
-    hand_down(joint, states[j], states);
+    if (joint.before >= 0) hand_down(joint, arm.bodies[j], states[j], states);
   }
 }
 

@@ -46,9 +46,9 @@ struct AxisPiece {
 
 /// After so long at constant jerk.
 inline AxisState advanced(const AxisState& state, double jerk, double time) {
-  return {state.position +
-              time * (state.velocity + time * (state.acceleration / 2.0 + time * jerk / 6.0)),
-          state.velocity + time * (state.acceleration + time * jerk / 2.0),
+  return {state.position + time * (state.velocity +
+                                   time * (0.5 * state.acceleration + (1.0 / 6.0) * (time * jerk))),
+          state.velocity + time * (state.acceleration + 0.5 * (time * jerk)),
           state.acceleration + time * jerk};
 }
 
@@ -74,12 +74,16 @@ class AxisProfile {
 
   /// Goes on from the end. Pieces of no length are left out.
   void add(double duration, double jerk) {
+    add_known(duration, jerk, advanced(end_, jerk, duration));
+  }
+  /// The same, when it is known already where that leads.
+  void add_known(double duration, double jerk, const AxisState& end) {
     if (!(duration > 0.0)) return;
     assert(count_ < kMostPieces);
     pieces_[static_cast<std::size_t>(count_++)] = {duration, jerk, end_.position, end_.velocity,
                                                    end_.acceleration};
     duration_ += duration;
-    end_ = advanced(end_, jerk, duration);
+    end_ = end;
   }
   /// Lets acceleration jump before that; for motions without a jerk limit.
   void add_with_acceleration(double duration, double acceleration);

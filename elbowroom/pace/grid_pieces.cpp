@@ -50,11 +50,12 @@ HWY_INLINE LaneWays lane_ways(const WayLimits& limits) {
   return {pack(1.0 / limits.low), pack(1.0 / limits.high)};
 }
 
-// At least the largest (squared) shares of the joints' limits over each interval, a column a joint,
-// and the most that is reached at their ends. The velocity of a quintic is a quartic whose
-// Bernstein coefficients follow from its ends and its mean; those of the acceleration are their
-// differences.
-double shares_in_lanes(const PacedGrid& paced, const PathLimits& limits, PostureRows& shares) {
+// At least the largest (squared) shares of the joints' limits over each interval, a column a joint
+// and the largest of all in `most`; and what is reached at their ends. The velocity of a quintic is
+// a quartic whose Bernstein coefficients follow from its ends and its mean; those of the
+// acceleration are their differences.
+double shares_in_lanes(const PacedGrid& paced, const PathLimits& limits, PostureRows& shares,
+                       double* most) {
   const int intervals = static_cast<int>(paced.duration.size());
   const Eigen::Index joints = shares.cols();
   LaneWays velocity[kMaxJoints];
@@ -70,6 +71,7 @@ double shares_in_lanes(const PacedGrid& paced, const PathLimits& limits, Posture
     const Pack quarter = pack(0.25) * time;
     const Pack over_quarter = pack(1.0) / quarter;
     const Pack five_over_time = pack(1.25) * over_quarter;
+    Pack of_all = pack(0.0);
     for (Eigen::Index k = 0; k < joints; ++k) {
       const LaneEnds ends = ends_of(paced, k, at, here);
       const Pack b0 = ends.velocity[0];
@@ -86,9 +88,11 @@ double shares_in_lanes(const PacedGrid& paced, const PathLimits& limits, Posture
       const Pack inner_a = largest(acceleration[k].share_of((b2 - b1) * over_quarter),
                                    acceleration[k].share_of((b3 - b2) * over_quarter));
       reached = largest(reached, largest(square(ends_v), ends_a));
-      store(largest(square(largest(ends_v, inner_v)), largest(ends_a, inner_a)), here,
-            shares.col(k).data() + at);
+      const Pack share = largest(square(largest(ends_v, inner_v)), largest(ends_a, inner_a));
+      store(share, here, shares.col(k).data() + at);
+      of_all = largest(of_all, share);
     }
+    store(of_all, here, most + at);
   }
   return hn::GetLane(hn::MaxOfLanes(Tag(), reached));
 }
@@ -179,23 +183,23 @@ PacedGrid::PacedGrid(const PathGrid& path, const std::vector<double>& x)
 }
 
 double stretch_to_keep(const PacedGrid& paced, const PathLimits& limits,
-                       const std::vector<bool>& curved) {
+                       const std::vector<std::size_t>& left_out) {
   const std::size_t intervals = paced.grid.intervals();
-  const Eigen::Index joints = paced.grid.position.cols();
-  PostureRows bounds(static_cast<Eigen::Index>(intervals), joints);
-  double most = HWY_DYNAMIC_DISPATCH(shares_in_lanes)(paced, limits, bounds);
-  // The highest bound first: what it is really leaves few others in question.
-  for (std::size_t i = 0; i < intervals; ++i)
-    if (!curved[i]) bounds.row(static_cast<Eigen::Index>(i)).setZero();
-  const auto look = [&](Eigen::Index interval, Eigen::Index joint) {
-    most = std::max(most, share_in(paced, static_cast<std::size_t>(interval), joint, limits));
+  PostureRows bounds(static_cast<Eigen::Index>(intervals), paced.grid.position.cols());
+  std::vector<double> highest(intervals);
+  double most = HWY_DYNAMIC_DISPATCH(shares_in_lanes)(paced, limits, bounds, highest.data());
+  for (const std::size_t i : left_out) highest[i] = 0.0;
+  const auto look = [&](std::size_t interval) {
+    if (highest[interval] <= most) return;
+    const auto row = static_cast<Eigen::Index>(interval);
+    for (Eigen::Index joint = 0; joint < bounds.cols(); ++joint)
+      if (bounds(row, joint) > most)
+        most = std::max(most, share_in(paced, interval, joint, limits));
   };
-  Eigen::Index interval = 0;
-  Eigen::Index joint = 0;
-  if (bounds.maxCoeff(&interval, &joint) > most) look(interval, joint);
-  for (joint = 0; joint < joints; ++joint)
-    for (interval = 0; interval < bounds.rows(); ++interval)
-      if (bounds(interval, joint) > most) look(interval, joint);
+  // The highest bound first: what it is really leaves few others in question.
+  look(
+      static_cast<std::size_t>(std::max_element(highest.begin(), highest.end()) - highest.begin()));
+  for (std::size_t i = 0; i < intervals; ++i) look(i);
   return std::sqrt(most);
 }
 

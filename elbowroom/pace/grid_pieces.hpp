@@ -19,11 +19,11 @@ struct PacedGrid {
   std::vector<double> growth;    ///< u
 };
 
-/// How many times as long it must take to keep the limits of velocity and acceleration in the
-/// intervals that are `curved`: below 1 where it could be quicker. The peaks are exact; most
+/// How many times as long it must take to keep the limits of velocity and acceleration, inside of
+/// intervals but those to be left out: below 1 where it could be quicker. The peaks are exact; most
 /// intervals are seen not to have them by a bound, in vector lanes.
 double stretch_to_keep(const PacedGrid& paced, const PathLimits& limits,
-                       const std::vector<bool>& curved);
+                       const std::vector<std::size_t>& left_out);
 
 /// Appends the pieces of the intervals from one to before another, all `slowed` times as long.
 void add_grid_pieces(const PacedGrid& paced, std::size_t from, std::size_t to, double slowed,

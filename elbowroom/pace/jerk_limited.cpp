@@ -217,6 +217,7 @@ void add_rest_to_rest(double distance, const ScaledEnds& limits, double time, do
                       AxisProfile& out) {
   RestWays ways;
   ways.count = 1;
+  ways.start[0] = out.end().position;
   ways.distance[0] = distance * jerk;
   ways.time[0] = time;
   ways.velocity[0] = limits.v_high * jerk;

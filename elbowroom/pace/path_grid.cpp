@@ -6,6 +6,8 @@
 //
 #include <hwy/foreach_target.h>
 
+#include <numeric>
+
 #include "elbowroom/base/lanes-inl.hpp"
 
 HWY_BEFORE_NAMESPACE();
@@ -49,33 +51,33 @@ HWY_EXPORT(values_in_lanes);
 
 PathGrid path_grid(const JointCurve& path, const std::vector<int>& intervals) {
   PathGrid out;
-  std::size_t points = 1;
-  for (const int count : intervals) points += static_cast<std::size_t>(count);
+  const auto points =
+      static_cast<std::size_t>(std::accumulate(intervals.begin(), intervals.end(), 1));
   for (PostureRows* values : {&out.position, &out.slope, &out.curvature})
     values->resize(static_cast<Eigen::Index>(points), path.dof());
-  out.at.reserve(points);
-  out.lengths.reserve(points - 1);
-  out.piece.reserve(points);
-  std::vector<double> places;
+  out.at.resize(points);
+  out.lengths.resize(points - 1);
+  std::vector<double> places(points);  // in their pieces
   double start = 0.0;
+  Eigen::Index first = 0;
   for (std::size_t piece = 0; piece < intervals.size(); ++piece) {
     const CurvePiece& here = path.pieces()[piece];
-    const auto first = static_cast<Eigen::Index>(out.at.size());
     // The last piece has the point at its end, too; of others that is the next one's first.
     const int count = intervals[piece] + (piece + 1 == intervals.size() ? 1 : 0);
-    places.clear();
+    const double over_intervals = 1.0 / intervals[piece];
     for (int i = 0; i < count; ++i) {
-      places.push_back(here.duration * i / intervals[piece]);
-      out.at.push_back(start + places.back());
-      out.piece.push_back(piece);
+      const auto place = static_cast<std::size_t>(i);
+      places[place] = here.duration * (i == intervals[piece] ? 1.0 : i * over_intervals);
+      out.at[static_cast<std::size_t>(first) + place] = start + places[place];
     }
     for (Eigen::Index k = 0; k < path.dof(); ++k) HWY_DYNAMIC_DISPATCH(values_in_lanes)
     (here.joints[static_cast<std::size_t>(k)], places.data(), count,
      out.position.col(k).data() + first, out.slope.col(k).data() + first,
      out.curvature.col(k).data() + first);
     start += here.duration;
+    first += count;
   }
-  for (std::size_t i = 0; i + 1 < points; ++i) out.lengths.push_back(out.at[i + 1] - out.at[i]);
+  for (std::size_t i = 0; i + 1 < points; ++i) out.lengths[i] = out.at[i + 1] - out.at[i];
   return out;
 }
 

@@ -10,10 +10,9 @@ namespace er {
 
 /// Points along a path, those at which its pieces meet among them.
 struct PathGrid {
-  std::vector<double> at;          ///< the path's parameter
-  std::vector<double> lengths;     ///< of the intervals, one fewer
-  std::vector<std::size_t> piece;  ///< of the path, that the interval after each point lies in
-  PostureRows position;            ///< one row a point, and its derivatives by the parameter
+  std::vector<double> at;       ///< the path's parameter
+  std::vector<double> lengths;  ///< of the intervals, one fewer
+  PostureRows position;         ///< one row a point, and its derivatives by the parameter
   PostureRows slope;
   PostureRows curvature;
 

@@ -44,25 +44,70 @@ struct LaneLimits {
   LaneCone cone[kMostCones];
 };
 
-// low <= p u + r x <= high, with low below zero and high above. Where p vanishes, x alone is
-// bounded.
-HWY_INLINE void add_row(Pack p, Pack r, Pack low, Pack high, LaneLimits& out) {
-  const PackMask turned = p < pack(0.0);
-  const Pack turned_low = choose(turned, hn::Neg(high), low);
-  high = choose(turned, hn::Neg(low), high);
-  low = turned_low;
-  p = negate_if(turned, p);
-  r = negate_if(turned, r);
-  const PackMask vanishes = p <= pack(1e-12) * hn::Abs(r);
-  if (!none(vanishes)) {
-    const Pack bound = choose(r > pack(0.0), high, low) / r;
-    const PackMask counts = hn::And(vanishes, hn::Abs(r) > pack(0.0));
-    out.widest = choose(counts, least(out.widest, bound), out.widest);
+// Less counts as nothing where it is to be divided by, so that the product of two is not lost.
+constexpr double kNothing = 1e-140;
+
+HWY_INLINE PackMask counts(Pack value) { return hn::Abs(value) > pack(kNothing); }
+
+struct Inverses {
+  Pack of_a;
+  Pack of_b;
+};
+
+// With one division, which takes longer than all the rest; of 1 in place of nothing.
+HWY_INLINE Inverses inverses(Pack a, Pack b) {
+  const Pack first = choose(counts(a), a, pack(1.0));
+  const Pack second = choose(counts(b), b, pack(1.0));
+  const Pack of_both = pack(1.0) / (first * second);
+  return {second * of_both, first * of_both};
+}
+
+// Of what linear limits have by the growth: a column a limit, a row a point. Each is divided by in
+// two intervals, and in both directions.
+PostureRows over_growths(const GridLimits& limits) {
+  const auto points = static_cast<int>(limits.most.size());
+  const int half = (points + 1) / 2;  // two halves go together, whatever a pack holds
+  PostureRows out(points, static_cast<Eigen::Index>(limits.linear.size()));
+  for (std::size_t k = 0; k < limits.linear.size(); ++k) {
+    const double* from = limits.linear[k].by_growth;
+    double* to = out.col(static_cast<Eigen::Index>(k)).data();
+    for (int at = 0; at < half; at += kPackSize) {
+      const PackMask here = lanes_within(at, half);
+      const PackMask there = lanes_within(at, points - half);
+      const Inverses over = inverses(load(here, from + at), load(there, from + half + at));
+      store(over.of_a, here, to + at);
+      store(over.of_b, there, to + half + at);
+    }
   }
-  const Pack inverse = pack(1.0) / choose(vanishes, pack(1.0), p);
-  out.row[out.rows++] = {choose(vanishes, pack(-kEndless), low * inverse),
-                         choose(vanishes, pack(kEndless), high * inverse),
-                         choose(vanishes, pack(0.0), r * inverse)};
+  return out;
+}
+
+// A linear limit at one end of a pack of intervals: low <= p u + r x <= high, where x is that at
+// their beginnings. What is y = x + twice u at their ends: d = p - twice r is what x has where u is
+// told by y.
+struct LaneEnd {
+  Pack p;
+  Pack over_p;
+  Pack d;
+  Pack over_d;
+  Pack r;
+  Pack low;
+  Pack high;
+};
+
+HWY_INLINE void add_row(const LaneEnd& end, LaneLimits& out) {
+  const Pack size = hn::Abs(end.p);
+  const PackMask bounds_u = hn::And(size > pack(1e-12) * hn::Abs(end.r), size > pack(kNothing));
+  const PackMask bounds_x = hn::AndNot(bounds_u, hn::Abs(end.r) > pack(0.0));
+  if (!none(bounds_x)) {
+    const Pack bound = choose(end.r > pack(0.0), end.high, end.low) / end.r;
+    out.widest = choose(bounds_x, least(out.widest, bound), out.widest);
+  }
+  const Pack a = end.low * end.over_p;
+  const Pack b = end.high * end.over_p;
+  out.row[out.rows++] = {choose(bounds_u, least(a, b), pack(-kEndless)),
+                         choose(bounds_u, largest(a, b), pack(kEndless)),
+                         choose(bounds_u, end.r * end.over_p, pack(0.0))};
 }
 
 // |p u + r x| <= most, of vectors: an ellipse, or a strip.
@@ -85,21 +130,38 @@ HWY_INLINE PackVector load_vector(PackMask here, const std::array<const double*,
   return {load(here, from[0] + at), load(here, from[1] + at), load(here, from[2] + at)};
 }
 
-// Limits at both ends of the intervals from `at` on; x at the far one is x + twice u.
-HWY_INLINE void gather_limits(const GridLimits& limits, int at, LaneLimits& out) {
+// Limits at both ends of the intervals from `at` on. `also` gets the ends of linear ones.
+template <class Also>
+HWY_INLINE void gather_limits(const GridLimits& limits, const PostureRows& over_growth, int at,
+                              LaneLimits& out, const Also& also) {
   const int intervals = static_cast<int>(limits.lengths.size());
   const PackMask here = lanes_within(at, intervals);
   out.rows = 0;
   out.cones = 0;
   out.twice = choose(here, pack(2.0) * load(here, limits.lengths.data() + at), pack(1.0));
   out.widest = choose(here, load(here, limits.most.data() + at), pack(0.0));
-  for (const GridLimits::Linear& limit : limits.linear) {
+  for (std::size_t k = 0; k < limits.linear.size(); ++k) {
+    const GridLimits::Linear& limit = limits.linear[k];
+    const double* over = over_growth.col(static_cast<Eigen::Index>(k)).data() + at;
+    LaneEnd ends[2];
     for (int end = 0; end < 2; ++end) {
-      const Pack r = load(here, limit.by_square + at + end);
-      Pack p = load(here, limit.by_growth + at + end);
-      if (end == 1) p = p + out.twice * r;
+      ends[end].p = load(here, limit.by_growth + at + end);
+      ends[end].r = load(here, limit.by_square + at + end);
       const Pack still = limit.still ? load(here, limit.still + at + end) : pack(0.0);
-      add_row(p, r, pack(limit.low) - still, pack(limit.high) - still, out);
+      ends[end].low = pack(limit.low) - still;
+      ends[end].high = pack(limit.high) - still;
+    }
+    ends[0].over_p = load(here, over);
+    ends[0].d = ends[0].p - out.twice * ends[0].r;
+    ends[1].over_d = load(here, over + 1);
+    ends[1].d = ends[1].p;
+    ends[1].p = ends[1].d + out.twice * ends[1].r;
+    const Inverses inverse = inverses(ends[0].d, ends[1].p);
+    ends[0].over_d = inverse.of_a;
+    ends[1].over_p = inverse.of_b;
+    for (const LaneEnd& end : ends) {
+      also(end, out.rows);
+      add_row(end, out);
     }
   }
   for (const GridLimits::Cone& limit : limits.cones) {
@@ -161,100 +223,117 @@ HWY_INLINE Pack widest_with_any(const LaneLimits& limits) {
     const Pack crossing = x - gap / (range.high_slope - range.low_slope);
     const Pack lower = choose(crossing > pack(0.0), crossing, pack(0.0));
     const PackMask moves = hn::And(wrong, lower < x * pack(1.0 - 1e-15));
-    x = choose(wrong, least(lower, x), x);
+    x = choose(moves, lower, x);
     if (none(moves)) break;
   }
   return x;
 }
 
-// Lines of a pack of intervals by one of its lanes: what x at one end allows at the other.
+// What x at one end of an interval allows at the other, in a pack of them.
 struct LaneLines {
   std::size_t count = 0;
   double still[kMostRows][kLanes];
   double by_other[kMostRows][kLanes];
-  std::size_t cones = 0;
-  double ratio[kMostCones][kLanes];   // 1 - twice ratio
-  double across[kMostCones][kLanes];  // times twice^2, both
-  double square[kMostCones][kLanes];
+  std::size_t likely = 0;  // the line that is likely to be the lowest
 
+  HWY_INLINE void set(std::size_t i, Pack at_nothing, Pack slope) {
+    store(at_nothing, still[i]);
+    store(slope, by_other[i]);
+  }
   [[nodiscard]] HWY_INLINE double at(std::size_t i, int lane, double other) const {
     return still[i][lane] + by_other[i][lane] * other;
   }
-  // In pairs of two, since each comparison waits for the one before.
-  [[nodiscard]] HWY_INLINE double least_of(int lane, double other, double value) const {
-    double also = value;
-    std::size_t i = 0;
-    for (; i + 4 <= count; i += 4) {
-      value = std::min(value, std::min(at(i, lane, other), at(i + 1, lane, other)));
-      also = std::min(also, std::min(at(i + 2, lane, other), at(i + 3, lane, other)));
-    }
-    for (; i < count; ++i) value = std::min(value, at(i, lane, other));
-    return std::min(value, also);
+  [[nodiscard]] HWY_INLINE Pack least_of(Pack other, Pack value) const {
+    for (std::size_t i = 0; i < count; ++i)
+      value = least(load(still[i]) + load(by_other[i]) * other, value);
+    return value;
+  }
+  [[nodiscard]] std::size_t lowest(int lane, double other) const {
+    std::size_t out = 0;
+    for (std::size_t i = 1; i < count; ++i)
+      if (at(i, lane, other) < at(out, lane, other)) out = i;
+    return out;
   }
 };
 
-HWY_INLINE void keep_cones(const LaneLimits& limits, LaneLines& out) {
-  out.cones = limits.cones;
-  const Pack twice = limits.twice;
-  for (std::size_t i = 0; i < limits.cones; ++i) {
-    store(pack(1.0) - twice * limits.cone[i].ratio, out.ratio[i]);
-    store(twice * twice * limits.cone[i].across, out.across[i]);
-    store(twice * twice * limits.cone[i].square, out.square[i]);
+// x of a pack of intervals at one end, of which each hangs on that at the other, which is the one
+// before's. First with the likely line alone, one after the other; then all lines, side by side,
+// until nothing changes: from an exact beginning one more is exact each time, and nearly always
+// all are at once. `lane` goes from `first`, by `step`, to before `last`; `x` is where those that
+// are looked for begin, `other` that at the other ends. `all` are the limits, as a function of x at
+// the other ends.
+template <class All>
+HWY_INLINE void settle(LaneLines& lines, const double* cap, int first, int last, int step,
+                       double* x, const double* other, const All& all) {
+  double guess = other[first];
+  for (int lane = first; lane != last; lane += step) {
+    guess = lines.at(lines.likely, lane, guess);
+    x[lane] = guess = guess < cap[lane] ? guess : cap[lane];
+  }
+  const PackMask here = lanes_within(0, step > 0 ? last : first + 1);
+  for (bool again = false;; again = true) {
+    const Pack value = largest(all(load(here, other)), pack(0.0));
+    const PackMask differs = hn::And(here, value != load(here, x));
+    if (none(differs)) {
+      if (again) lines.likely = lines.lowest(last - step, other[last - step]);
+      return;
+    }
+    store(value, here, x);
   }
 }
 
 // The largest x up to `value` from which the lowest u that a cone allows leads to no more than
-// `next`: a x - next <= sqrt(square - across x^2).
-HWY_INLINE double least_of_cones_back(const LaneLines& lines, int lane, double next, double value) {
-  for (std::size_t i = 0; i < lines.cones; ++i) {
-    const double a = lines.ratio[i][lane];
-    const double k = a * a + lines.across[i][lane];
-    const double inside = k * lines.square[i][lane] - lines.across[i][lane] * next * next;
-    if (!(a > 0.0) || inside < 0.0) continue;
-    const double root = (a * next + std::sqrt(inside)) / k;
-    if (a * root >= next) value = std::min(value, root);
+// `next`: a x - next <= sqrt(square - across x^2), where a = 1 - twice ratio.
+HWY_INLINE Pack least_of_cones_back(const LaneLimits& limits, Pack next, Pack value) {
+  for (std::size_t i = 0; i < limits.cones; ++i) {
+    const LaneCone& cone = limits.cone[i];
+    const Pack twice_squared = limits.twice * limits.twice;
+    const Pack a = pack(1.0) - limits.twice * cone.ratio;
+    const Pack across = twice_squared * cone.across;
+    const Pack k = a * a + across;
+    const Pack inside = k * (twice_squared * cone.square) - across * next * next;
+    const PackMask meets = hn::And(a > pack(0.0), inside >= pack(0.0));
+    const Pack root = (a * next + hn::Sqrt(choose(meets, inside, pack(0.0)))) / k;
+    value = choose(hn::And(meets, a * root >= next), least(root, value), value);
   }
   return value;
 }
 
-HWY_INLINE double least_of_cones_on(const LaneLines& lines, int lane, double x, double value) {
-  for (std::size_t i = 0; i < lines.cones; ++i)
-    value = std::min(
-        value, lines.ratio[i][lane] * x +
-                   std::sqrt(std::max(lines.square[i][lane] - lines.across[i][lane] * x * x, 0.0)));
+HWY_INLINE Pack least_of_cones_on(const LaneLimits& limits, Pack x, Pack value) {
+  for (std::size_t i = 0; i < limits.cones; ++i) {
+    const LaneCone& cone = limits.cone[i];
+    const Pack inside = cone.square - cone.across * x * x;
+    value = least((pack(1.0) - limits.twice * cone.ratio) * x +
+                      limits.twice * hn::Sqrt(largest(inside, pack(0.0))),
+                  value);
+  }
   return value;
 }
 
-void go_backward(const GridLimits& limits, double* x) {
+void go_backward(const GridLimits& limits, const PostureRows& over_growth, double* x) {
   const int intervals = static_cast<int>(limits.lengths.size());
   LaneLimits here;
   LaneLines lines;
-  double widest[kLanes];
+  double cap[kLanes];
   for (int at = (intervals - 1) / kPackSize * kPackSize; at >= 0; at -= kPackSize) {
-    gather_limits(limits, at, here);
-    store(widest_with_any(here), widest);
+    gather_limits(limits, over_growth, at, here, [&](const LaneEnd& end, std::size_t row) {
+      // Where p and d are of one sign, the lowest u leads to the highest x.
+      const PackMask bounds = hn::And(counts(end.p), end.d * end.over_p > pack(0.0));
+      const Pack still = hn::Neg(here.twice * least(end.low * end.over_d, end.high * end.over_d));
+      lines.set(row, choose(hn::And(bounds, counts(end.d)), still, pack(kEndless)),
+                choose(bounds, end.p * end.over_d, pack(0.0)));
+    });
     lines.count = here.rows;
-    for (std::size_t i = 0; i < here.rows; ++i) {
-      const Pack q = pack(1.0) - here.twice * here.row[i].by_x;
-      const PackMask counts = q > pack(0.0);
-      const Pack inverse = pack(1.0) / choose(counts, q, pack(1.0));
-      store(choose(counts, hn::Neg(here.twice * here.row[i].low) * inverse, pack(kEndless)),
-            lines.still[i]);
-      store(choose(counts, inverse, pack(0.0)), lines.by_other[i]);
-    }
-    keep_cones(here, lines);
-    for (int lane = std::min(kPackSize, intervals - at) - 1; lane >= 0; --lane) {
-      const double next = x[at + lane + 1];
-      double value = lines.least_of(lane, next, widest[lane]);
-      value = least_of_cones_back(lines, lane, next, value);
-      x[at + lane] = std::max(value, 0.0);
-    }
+    const Pack widest = widest_with_any(here);
+    store(widest, cap);
+    settle(
+        lines, cap, std::min(kPackSize, intervals - at) - 1, -1, -1, x + at, x + at + 1,
+        [&](Pack next) { return least_of_cones_back(here, next, lines.least_of(next, widest)); });
   }
 }
 
-// Whether the intervals from `at` on keep all limits with x as it is. What is used up is, to
-// rounding.
-HWY_INLINE bool all_kept(const GridLimits& limits, int at, const double* x) {
+// Whether a pack of intervals keeps all limits with x as it is. What is used up is, to rounding.
+HWY_INLINE bool pack_kept(const GridLimits& limits, int at, const double* x) {
   constexpr double kAll = 1.0 + 1e-12;
   const int intervals = static_cast<int>(limits.lengths.size());
   const PackMask here = lanes_within(at, intervals);
@@ -280,37 +359,50 @@ HWY_INLINE bool all_kept(const GridLimits& limits, int at, const double* x) {
   return none(wrong);
 }
 
-// Up to what going backward has left. Its lowest u need not be looked at: with x that much or less
-// there is always one.
-void go_forward(const GridLimits& limits, double* x) {
+// As many intervals, whatever a pack holds: what is computed and what is not must not hang on that.
+HWY_INLINE bool all_kept(const GridLimits& limits, int from, int to, const double* x) {
+  for (int at = from; at < to; at += kPackSize)
+    if (!pack_kept(limits, at, x)) return false;
+  return true;
+}
+
+// x at the ends of a pack of intervals, up to what going backward has left; whether the last is
+// that. The lowest u need not be looked at: with x that much or less there is always one.
+HWY_INLINE bool pack_forward(const GridLimits& limits, const PostureRows& over_growth, int at,
+                             LaneLimits& here, LaneLines& lines, double* x) {
+  gather_limits(limits, over_growth, at, here, [](const LaneEnd&, std::size_t) {});
+  lines.count = here.rows;
+  for (std::size_t i = 0; i < here.rows; ++i)
+    lines.set(i, here.twice * here.row[i].high, pack(1.0) - here.twice * here.row[i].by_x);
+  const int count = std::min(kPackSize, static_cast<int>(limits.lengths.size()) - at);
+  const Pack left = load(lanes_within(0, count), x + at + 1);
+  double cap[kLanes];
+  store(left, cap);
+  settle(lines, cap, 0, count, 1, x + at + 1, x + at, [&](Pack before) {
+    return least_of_cones_on(here, before, lines.least_of(before, left));
+  });
+  return x[at + count] == cap[count - 1];
+}
+
+void go_forward(const GridLimits& limits, const PostureRows& over_growth, double* x) {
   const int intervals = static_cast<int>(limits.lengths.size());
   LaneLimits here;
   LaneLines lines;
   bool as_left = false;  // x where these intervals begin
-  for (int at = 0; at < intervals; at += kPackSize) {
-    if (as_left && all_kept(limits, at, x)) continue;
-    gather_limits(limits, at, here);
-    lines.count = here.rows;
-    for (std::size_t i = 0; i < here.rows; ++i) {
-      store(here.twice * here.row[i].high, lines.still[i]);
-      store(pack(1.0) - here.twice * here.row[i].by_x, lines.by_other[i]);
-    }
-    keep_cones(here, lines);
-    for (int lane = 0; lane < std::min(kPackSize, intervals - at); ++lane) {
-      const double before = x[at + lane];
-      double value = lines.least_of(lane, before, x[at + lane + 1]);
-      value = std::max(least_of_cones_on(lines, lane, before, value), 0.0);
-      as_left = value == x[at + lane + 1];
-      x[at + lane + 1] = value;
-    }
+  for (int from = 0; from < intervals; from += kLanes) {
+    const int to = std::min(from + kLanes, intervals);
+    if (as_left && all_kept(limits, from, to, x)) continue;
+    for (int at = from; at < to; at += kPackSize)
+      as_left = pack_forward(limits, over_growth, at, here, lines, x);
   }
 }
 
 void passes_in_lanes(const GridLimits& limits, double* x) {
+  const PostureRows over_growth = over_growths(limits);
   x[limits.lengths.size()] = 0.0;
-  go_backward(limits, x);
+  go_backward(limits, over_growth, x);
   x[0] = 0.0;
-  go_forward(limits, x);
+  go_forward(limits, over_growth, x);
 }
 
 }  // namespace er::HWY_NAMESPACE

@@ -40,25 +40,57 @@ HWY_INLINE Pack ramp_without_hold(Pack way, Pack time, PackMask asked) {
   return w;
 }
 
-// The speed at which a way takes `time` of cruise and ramps, for a jerk of 1.
-HWY_INLINE Pack cruise_speed(Pack way, Pack time, Pack most_speed, Pack a, PackMask here) {
+// How a speed is reached, for a jerk of 1.
+struct LaneRise {
+  Pack speed;
+  Pack ramp;
+  Pack hold;
+};
+
+// To the speed at which a way takes `time` of cruise and ramps. `over_a` is 1 / a: divisions are
+// what takes long here, one waiting for the other.
+HWY_INLINE LaneRise rise_for(Pack way, Pack time, Pack most_speed, Pack a, Pack over_a,
+                             PackMask here) {
   // A ramp that holds the top acceleration a takes a + v / a: quadratic equations, also for the
   // speed at which nothing is left to cruise. Otherwise it takes 2 w with w^2 = v.
   const Pack left = time - a;
-  const Pack four = pack(4.0) * way / a;
+  const Pack four = pack(4.0) * way * over_a;
   const Pack inside = largest(left * left - four, pack(0.0));
   const Pack twice = way + way;
   const Pack highest = twice / (a + hn::Sqrt(a * a + four));
   // Without a cruise it takes twice that rise. There the speed hangs on the root of what is left of
   // the time, and rounding alone would leave a short cruise.
-  const Pack none_left = pack(2.0) * (a + highest / a);
+  const Pack none_left = pack(2.0) * (a + highest * over_a);
   const PackMask no_cruise = time <= none_left * pack(1.0 + 1e-11);
   const Pack by_time = choose(no_cruise, highest, twice / (left + hn::Sqrt(inside)));
   const Pack held = least(least(by_time, highest), most_speed);
   const PackMask holds = hn::And(left > pack(0.0), held >= a * a);
   const PackMask others = hn::AndNot(holds, here);
-  const Pack w = ramp_without_hold(way, time, others);
-  return choose(holds, held, least(w * w, most_speed));
+  const Pack w = least(ramp_without_hold(way, time, others), hn::Sqrt(most_speed));
+  return {choose(holds, held, w * w), choose(holds, a, w),
+          choose(holds, held * over_a - a, pack(0.0))};
+}
+
+// Where each phase ends; as advanced() has it.
+HWY_INLINE void go_along(Pack position, Pack ramp, Pack hold, Pack cruise, Pack jerk, int at,
+                         RestRamps& out) {
+  const Pack none = pack(0.0);
+  const Pack back = hn::Neg(jerk);
+  const Pack times[] = {ramp, hold, ramp, cruise, ramp, hold, ramp};
+  const Pack jerks[] = {jerk, none, back, none, back, none, jerk};
+  Pack velocity = none;
+  Pack acceleration = none;
+  for (std::size_t i = 0; i < 7; ++i) {
+    const Pack time = times[i];
+    const Pack change = time * jerks[i];
+    position =
+        position + time * (velocity + time * (pack(0.5) * acceleration + pack(1.0 / 6.0) * change));
+    velocity = velocity + time * (acceleration + pack(0.5) * change);
+    acceleration = acceleration + change;
+    store(position, out.position[i].data() + at);
+    store(velocity, out.velocity[i].data() + at);
+    store(acceleration, out.acceleration[i].data() + at);
+  }
 }
 
 void ramps_in_lanes(const RestWays& ways, RestRamps& out) {
@@ -71,19 +103,21 @@ void ramps_in_lanes(const RestWays& ways, RestRamps& out) {
     const Pack distance = get(ways.distance);
     const Pack time = get(ways.time);
     const Pack way = hn::Abs(distance) * over;
-    const Pack most_acceleration = get(ways.acceleration) * over;
-    const Pack v = cruise_speed(way, time, get(ways.velocity) * over, most_acceleration, here);
-    const Pack ramp = least(most_acceleration, hn::Sqrt(v));
+    const Pack most = get(ways.acceleration);
+    const auto [v, ramp, hold] =
+        rise_for(way, time, get(ways.velocity) * over, most * over, jerk / most, here);
     // Phases that are rounding alone are none. The cruise is what the ramps leave, so that the way
     // is exact.
     const Pack some = pack(1e-13) * time;
-    const Pack hold = v / ramp - ramp;
     const Pack kept_hold = choose(hold > some, hold, pack(0.0));
     const Pack cruise = way / v - (ramp + ramp) - kept_hold;
+    const Pack kept_cruise = choose(cruise > some, cruise, pack(0.0));
+    const Pack first_jerk = hn::CopySign(jerk, distance);
     store(ramp, out.ramp.data() + at);
     store(kept_hold, out.hold.data() + at);
-    store(choose(cruise > some, cruise, pack(0.0)), out.cruise.data() + at);
-    store(hn::CopySign(jerk, distance), out.jerk.data() + at);
+    store(kept_cruise, out.cruise.data() + at);
+    store(first_jerk, out.jerk.data() + at);
+    go_along(get(ways.start), ramp, kept_hold, kept_cruise, first_jerk, at, out);
   }
 }
 
@@ -105,13 +139,18 @@ void add_ramps(const RestRamps& ramps, int way, AxisProfile& out) {
   const double ramp = ramps.ramp[k];
   const double hold = ramps.hold[k];
   const double jerk = ramps.jerk[k];
-  out.add(ramp, jerk);
-  out.add(hold, 0.0);
-  out.add(ramp, -jerk);
-  out.add(ramps.cruise[k], 0.0);
-  out.add(ramp, -jerk);
-  out.add(hold, 0.0);
-  out.add(ramp, jerk);
+  const auto add = [&](std::size_t phase, double time, double own_jerk) {
+    out.add_known(
+        time, own_jerk,
+        {ramps.position[phase][k], ramps.velocity[phase][k], ramps.acceleration[phase][k]});
+  };
+  add(0, ramp, jerk);
+  add(1, hold, 0.0);
+  add(2, ramp, -jerk);
+  add(3, ramps.cruise[k], 0.0);
+  add(4, ramp, -jerk);
+  add(5, hold, 0.0);
+  add(6, ramp, jerk);
 }
 
 }  // namespace er

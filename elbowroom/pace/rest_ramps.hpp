@@ -15,6 +15,7 @@ inline constexpr int kRestWays = 8;
 struct RestWays {
   using Values = std::array<double, kRestWays>;
   int count = 0;
+  Values start;     ///< where it begins
   Values distance;  ///< not zero
   Values time;      ///< the least that is possible, or more (rest_to_rest_time)
   Values velocity;  ///< limits, the first two of which may be infinite
@@ -29,12 +30,16 @@ struct RestRamps {
   RestWays::Values hold;
   RestWays::Values cruise;
   RestWays::Values jerk;  ///< of the first ramp, with its sign
+  /// At the end of each of the seven phases.
+  std::array<RestWays::Values, 7> position;
+  std::array<RestWays::Values, 7> velocity;
+  std::array<RestWays::Values, 7> acceleration;
 };
 
 /// In vector lanes; the same bits on every instruction set. Allocates nothing.
 void rest_ramps(const RestWays& ways, RestRamps& out);
 
-/// Appends one of them.
+/// Appends one of them, to a profile that ends where it starts.
 void add_ramps(const RestRamps& ramps, int way, AxisProfile& out);
 
 }  // namespace er

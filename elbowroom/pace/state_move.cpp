@@ -103,6 +103,22 @@ StateMove::StateMove(const JointState& from, const JointState& to,
     solve_any(from, to, limits, options.together);
 }
 
+StateMove::StateMove(const StateMove& other)
+    : dof_(other.dof_), slowest_(other.slowest_), duration_(other.duration_) {
+  for (int k = 0; k < dof_; ++k)
+    new (&profiles_[static_cast<std::size_t>(k)].profile) AxisProfile(other.joint(k));
+}
+
+StateMove& StateMove::operator=(const StateMove& other) {
+  if (this == &other) return *this;
+  dof_ = other.dof_;
+  slowest_ = other.slowest_;
+  duration_ = other.duration_;
+  for (int k = 0; k < dof_; ++k)
+    new (&profiles_[static_cast<std::size_t>(k)].profile) AxisProfile(other.joint(k));
+  return *this;
+}
+
 void StateMove::solve_rests(const JointState& from, const JointState& to,
                             const std::vector<AxisLimits>& limits, bool together) {
   std::array<double, kMaxJoints> shortest;  // NOLINT: not initialised
@@ -122,20 +138,23 @@ void StateMove::solve_rests(const JointState& from, const JointState& to,
   const auto finish = [&] {
     rest_ramps(ways, ramps);
     for (int i = 0; i < ways.count; ++i)
-      add_ramps(ramps, i, profiles_[static_cast<std::size_t>(joints[static_cast<std::size_t>(i)])]);
+      add_ramps(ramps, i,
+                profiles_[static_cast<std::size_t>(joints[static_cast<std::size_t>(i)])].profile);
     ways.count = 0;
   };
   for (int k = 0; k < dof_; ++k) {
     const auto joint = static_cast<std::size_t>(k);
-    profiles_[joint] = AxisProfile({from.position[k], 0.0, 0.0});
+    AxisProfile& profile =
+        *new (&profiles_[joint].profile) AxisProfile({from.position[k], 0.0, 0.0});
     const double time = together ? duration_ : shortest[joint];
     const double distance = to.position[k] - from.position[k];
     if (distance == 0.0) {
-      profiles_[joint].add(time, 0.0);
+      profile.add(time, 0.0);
       continue;
     }
     const auto i = static_cast<std::size_t>(ways.count++);
     joints[i] = k;
+    ways.start[i] = from.position[k];
     ways.distance[i] = distance;
     ways.time[i] = time;
     ways.velocity[i] = limits[joint].velocity_high;
@@ -174,8 +193,8 @@ void StateMove::solve_any(const JointState& from, const JointState& to,
   for (int k = 0; k < dof_; ++k) {
     const bool waits = !together && to.velocity[k] == 0.0 && to.acceleration[k] == 0.0;
     const double time = waits ? shortest(move(k)) : duration_;
-    profiles_[static_cast<std::size_t>(k)] =
-        std::visit([time](const auto& m) { return m.profile(time); }, move(k));
+    new (&profiles_[static_cast<std::size_t>(k)].profile)
+        AxisProfile(std::visit([time](const auto& m) { return m.profile(time); }, move(k)));
   }
 }
 

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <array>
+#include <type_traits>
 #include <variant>
 #include <vector>
 
@@ -30,12 +31,15 @@ class StateMove {
   /// is no number, or a target that the limits do not allow, with the joint's number.
   StateMove(const JointState& from, const JointState& to, const std::vector<AxisLimits>& limits,
             const StateMoveOptions& options = {});
+  StateMove(const StateMove& other);
+  StateMove& operator=(const StateMove& other);
+  ~StateMove() = default;
 
   [[nodiscard]] double duration() const { return duration_; }
   /// The joint (from 0) that decides how long it takes.
   [[nodiscard]] int slowest() const { return slowest_; }
   [[nodiscard]] const AxisProfile& joint(int index) const {
-    return profiles_[static_cast<std::size_t>(index)];
+    return profiles_[static_cast<std::size_t>(index)].profile;
   }
   [[nodiscard]] int dof() const { return dof_; }
   /// After so long; held at the ends.
@@ -49,7 +53,14 @@ class StateMove {
   void solve_any(const JointState& from, const JointState& to,
                  const std::vector<AxisLimits>& limits, bool together);
 
-  std::array<AxisProfile, kMaxJoints> profiles_;
+  // Room for the profiles of as many joints as there are; setting all of it up would take as long
+  // as solving does.
+  union ProfileSlot {
+    ProfileSlot() {}  // NOLINT: nothing is there yet
+    AxisProfile profile;
+  };
+  static_assert(std::is_trivially_destructible_v<AxisProfile>);
+  std::array<ProfileSlot, kMaxJoints> profiles_;
   int dof_ = 0;
   int slowest_ = 0;
   double duration_ = 0.0;

@@ -26,9 +26,7 @@ class Optimal {
     // Where nothing but the joints' own limits holds, a straight line has the same ones throughout.
     const bool joints_alone =
         limits.link < 0 && limits.caps.empty() && limits.frames.empty() && !limits.torques;
-    for (const CurvePiece& piece : path.pieces())
-      straight_.push_back(joints_alone && is_straight(piece));
-    make_grid(options);
+    make_grid(options, joints_alone);
     bound_speeds();
   }
 
@@ -53,21 +51,16 @@ class Optimal {
   // Slowed by what joints would exceed between points of the grid.
   [[nodiscard]] KeptMotion motion() const {
     const PacedGrid paced(grid_, x_);
-    std::vector<bool> curved;
-    for (std::size_t i = 0; i < grid_.intervals(); ++i)
-      curved.push_back(!straight_[grid_.piece[i]]);
-    const double slowed = std::max(1.0, stretch_to_keep(paced, limits_, curved));
+    const double slowed = std::max(1.0, stretch_to_keep(paced, limits_, straight_intervals_));
     std::vector<CurvePiece> pieces;
-    pieces.reserve(grid_.intervals());
-    for (std::size_t i = 0; i < grid_.intervals();) {
-      std::size_t next = i + 1;
-      while (curved[i] && next < grid_.intervals() && curved[next]) ++next;
-      if (curved[i])
-        add_grid_pieces(paced, i, next, slowed, pieces);
-      else
-        add_straight(i, slowed, pieces);
-      i = next;
+    pieces.reserve(grid_.intervals() + 2 * straight_intervals_.size());
+    std::size_t next = 0;
+    for (const std::size_t i : straight_intervals_) {
+      add_grid_pieces(paced, next, i, slowed, pieces);
+      add_straight(i, slowed, pieces);
+      next = i + 1;
     }
+    add_grid_pieces(paced, next, grid_.intervals(), slowed, pieces);
     return {Motion(std::move(pieces)), slowed};
   }
 
@@ -79,13 +72,16 @@ class Optimal {
     return true;
   }
 
-  void make_grid(const TimeOptimalOptions& options) {
+  void make_grid(const TimeOptimalOptions& options, bool lines_at_once) {
     const double step = path_.duration() / std::max(options.intervals, 1);
     std::vector<int> counts;
-    for (std::size_t piece = 0; piece < path_.pieces().size(); ++piece) {
-      const double length = path_.pieces()[piece].duration;
-      counts.push_back(straight_[piece] ? 1
-                                        : std::max(16, static_cast<int>(std::ceil(length / step))));
+    std::size_t points = 0;
+    for (const CurvePiece& piece : path_.pieces()) {
+      const bool straight = lines_at_once && is_straight(piece);
+      if (straight) straight_intervals_.push_back(points);
+      counts.push_back(straight ? 1
+                                : std::max(16, static_cast<int>(std::ceil(piece.duration / step))));
+      points += static_cast<std::size_t>(counts.back());
     }
     grid_ = path_grid(path_, counts);
   }
@@ -226,7 +222,7 @@ class Optimal {
   const Arm& arm_;
   const PathLimits& limits_;
   Eigen::Index dof_;
-  std::vector<bool> straight_;  // pieces of the path
+  std::vector<std::size_t> straight_intervals_;  // that are all of a piece of the path
   PathGrid grid_;
   std::vector<double> most_;  // x of each point by the limits of velocity
   PostureRows tool_slope_;    // the tool's way at each point, and how it bends
