@@ -40,20 +40,35 @@ Motion closed_form(const JointCurve& path, const PathLimits& limits) {
       jerk_limited_line(path.at(0.0).position, path.at(path.duration()).position, own, 1.0));
 }
 
-// Slowed once, no frame is too fast any more: all speeds fall alike.
+struct FastestRule {
+  double share = 1.0;
+  const FrameSpeed* rule = nullptr;  // none when all are kept
+};
+
+FastestRule fastest_rule(const Arm& arm, const PaceOptions& options, const Motion& motion) {
+  FastestRule out;
+  for (const FrameSpeed& rule : options.frame_speeds)
+    if (const double share = fastest_of(arm, rule, motion).share; share > out.share)
+      out = {share, &rule};
+  return out;
+}
+
+// Slowed once, no frame is too fast any more: all speeds fall alike. But what is known of them is a
+// bound, a thousandth above at most, so once is not always enough for that to be seen.
 Motion slowed_for_frames(const Arm& arm, const PaceOptions& options, Motion stretch, int number,
                          PacedMotion& out) {
   constexpr double kWorthSaying = 1.002;
-  double most = 1.0;
+  double factor = 1.0;
   const FrameSpeed* worst = nullptr;
-  for (const FrameSpeed& rule : options.frame_speeds)
-    if (const double share = fastest_of(arm, rule, stretch).share; share > most) {
-      most = share;
-      worst = &rule;
-    }
-  if (worst == nullptr) return stretch;
-  if (most > kWorthSaying) out.slowed.push_back({number, most, {}, {}, worst->text()});
-  return stretch.stretched(most);
+  for (int i = 0; i < 20; ++i) {
+    const FastestRule fastest = fastest_rule(arm, options, stretch);
+    if (fastest.rule == nullptr) break;
+    if (i == 0) worst = fastest.rule;
+    factor *= fastest.share;
+    stretch = stretch.stretched(fastest.share);
+  }
+  if (factor > kWorthSaying) out.slowed.push_back({number, factor, {}, {}, worst->text()});
+  return stretch;
 }
 
 // Of each point of the path every speed falls by the same factor. What is too fast is known to a

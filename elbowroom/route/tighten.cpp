@@ -55,44 +55,132 @@ void skip_waypoints(std::vector<Posture>& waypoints, LineProver& prover, CostMet
     }
 }
 
+// Leaves out each waypoint from whose neighbour before to that after it is free, and costs no more.
+void leave_out_one_by_one(std::vector<Posture>& waypoints, LineProver& prover, CostMeter& meter) {
+  const bool shorter_is_cheaper = meter.cost().is_travel_alone();
+  for (std::size_t i = 1; i + 1 < waypoints.size();) {
+    bool spare = prover.is_free(waypoints[i - 1], waypoints[i + 1]);
+    if (spare && !shorter_is_cheaper) {
+      std::vector<Posture> without = waypoints;
+      without.erase(without.begin() + static_cast<std::ptrdiff_t>(i));
+      spare = meter.of(without) <= meter.of(waypoints);
+    }
+    if (spare)
+      waypoints.erase(waypoints.begin() + static_cast<std::ptrdiff_t>(i));
+    else
+      ++i;
+  }
+}
+
+// Tightening by what is tried, until it is not worth it.
+class Tightener {
+ public:
+  Tightener(std::vector<Posture> waypoints, const Tightening& how, LineProver& prover,
+            CostMeter& meter)
+      : waypoints_(std::move(waypoints)),
+        left_(how.shortcuts),
+        worthwhile_(how.worthwhile),
+        prover_(prover),
+        meter_(meter),
+        shorter_is_cheaper_(meter.cost().is_travel_alone()) {}
+
+  [[nodiscard]] std::vector<Posture>& waypoints() { return waypoints_; }
+
+  // Off each corner in turn the largest cut that is free, as near as halves tell. New corners are
+  // flatter, and have their turn in the next pass.
+  void cut_corners() {
+    double before = path_length(waypoints_);
+    while (left_ > 0 && waypoints_.size() > 2) {
+      std::vector<Posture> cut{waypoints_.front()};
+      for (std::size_t i = 1; i + 1 < waypoints_.size(); ++i)
+        cut_corner(waypoints_[i], waypoints_[i + 1], before, cut);
+      cut.push_back(waypoints_.back());
+      waypoints_ = std::move(cut);
+      const double now = path_length(waypoints_);
+      if (before - now <= worthwhile_ * before) break;
+      before = now;
+    }
+  }
+
+  // Between two random points of the path.
+  void take_shortcuts(RandomStream& random) {
+    double cost = meter_.of(waypoints_);
+    double before_round = cost;
+    for (int i = 0; left_ > 0 && waypoints_.size() > 2; ++i, --left_) {
+      if (i > 0 && i % kShortcutRound == 0) {
+        if (before_round - cost < worthwhile_ * before_round) break;
+        before_round = cost;
+      }
+      const double length = path_length(waypoints_);
+      double first = random.uniform(0.0, length);
+      double second = random.uniform(0.0, length);
+      if (first > second) std::swap(first, second);
+      const PathPoint a = point_at(waypoints_, first);
+      const PathPoint b = point_at(waypoints_, second);
+      if (a.line == b.line) continue;
+      if (shorter_is_cheaper_ &&
+          second - first - (b.posture - a.posture).norm() < least_gain(length))
+        continue;
+      std::vector<Posture> between;
+      if (!prover_.is_free(a.posture, b.posture)) {
+        if (prover_.rules() == nullptr) continue;
+        between = walk_by_rules(a.posture, b.posture, prover_);
+        if (between.empty() || between.back() != b.posture) continue;
+      }
+      std::vector<Posture> candidate = with_shortcut(waypoints_, a, between, b);
+      const double costs = meter_.of(candidate);
+      if ((!shorter_is_cheaper_ || !between.empty()) && costs > cost * (1.0 - 1e-6)) continue;
+      cost = costs;
+      waypoints_ = std::move(candidate);
+    }
+  }
+
+ private:
+  // What a line would have to gain to be looked at: no more than a few are worth a round.
+  [[nodiscard]] double least_gain(double length) const {
+    return std::max(0.3 * worthwhile_, 1e-6) * length;
+  }
+
+  void cut_corner(const Posture& corner, const Posture& after, double length,
+                  std::vector<Posture>& out) {
+    constexpr double kLeastCut = 0.2;  // of both lines
+    const Posture back = out.back() - corner;
+    const Posture on = after - corner;
+    const double gain = back.norm() + on.norm() - (on - back).norm();  // of the largest
+    for (double share = 1.0; share > kLeastCut && share * gain > least_gain(length) && left_ > 0;
+         share *= 0.5) {
+      --left_;
+      const Posture from = corner + share * back;
+      const Posture to = corner + share * on;
+      if (!prover_.is_free(from, to)) continue;
+      if (share == 1.0) return;
+      out.push_back(from);
+      out.push_back(to);
+      return;
+    }
+    out.push_back(corner);
+  }
+
+  std::vector<Posture> waypoints_;
+  int left_;  // tries
+  double worthwhile_;
+  LineProver& prover_;
+  CostMeter& meter_;
+  bool shorter_is_cheaper_;
+};
+
 }  // namespace
 
 std::vector<Posture> tighten(std::vector<Posture> waypoints, const Tightening& how,
                              std::uint64_t seed, LineProver& prover, CostMeter& meter) {
   if (waypoints.size() < 3 || how.shortcuts <= 0) return waypoints;
+  skip_waypoints(waypoints, prover, meter);
+  Tightener tightener(std::move(waypoints), how, prover, meter);
   RandomStream random(seed);
-  skip_waypoints(waypoints, prover, meter);
-  const bool shorter_is_cheaper = meter.cost().is_travel_alone();
-  double cost = meter.of(waypoints);
-  double before_round = cost;
-  for (int i = 0; i < how.shortcuts && waypoints.size() > 2; ++i) {
-    if (i > 0 && i % kShortcutRound == 0) {
-      if (before_round - cost < how.worthwhile * before_round) break;
-      before_round = cost;
-    }
-    const double length = path_length(waypoints);
-    double first = random.uniform(0.0, length);
-    double second = random.uniform(0.0, length);
-    if (first > second) std::swap(first, second);
-    const PathPoint a = point_at(waypoints, first);
-    const PathPoint b = point_at(waypoints, second);
-    if (a.line == b.line) continue;
-    if (shorter_is_cheaper && (b.posture - a.posture).norm() > (second - first) * (1.0 - 1e-6))
-      continue;
-    std::vector<Posture> between;
-    if (!prover.is_free(a.posture, b.posture)) {
-      if (prover.rules() == nullptr) continue;
-      between = walk_by_rules(a.posture, b.posture, prover);
-      if (between.empty() || between.back() != b.posture) continue;
-    }
-    std::vector<Posture> candidate = with_shortcut(waypoints, a, between, b);
-    const double costs = meter.of(candidate);
-    if ((!shorter_is_cheaper || !between.empty()) && costs > cost * (1.0 - 1e-6)) continue;
-    cost = costs;
-    waypoints = std::move(candidate);
-  }
-  skip_waypoints(waypoints, prover, meter);
-  return waypoints;
+  if (meter.cost().is_travel_alone()) tightener.cut_corners();
+  tightener.take_shortcuts(random);
+  leave_out_one_by_one(tightener.waypoints(), prover, meter);
+  return std::move(tightener.waypoints());
 }
 
 }  // namespace er

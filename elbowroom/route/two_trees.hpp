@@ -12,6 +12,7 @@ namespace er {
 /// with, so that several race.
 class TwoTrees {
  public:
+  /// Goals that come first are looked at more: those nearest to the start should.
   TwoTrees(const Arm& arm, const Posture& start, const std::vector<Posture>& goals,
            std::uint64_t seed);
 
@@ -24,11 +25,13 @@ class TwoTrees {
   [[nodiscard]] int nodes() const { return from_start_.size() + from_goals_.size(); }
 
  private:
+  Posture sample();
   void meet(int start_end, int goal_end);
 
   Posture lower_;
   Posture upper_;
   RandomStream random_;
+  int goals_;  // the first nodes of the tree that grows from them
   PostureTree from_start_;
   PostureTree from_goals_;
   bool start_grows_ = true;
