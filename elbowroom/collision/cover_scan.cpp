@@ -308,19 +308,17 @@ int PackScan::near_obstacles(std::size_t part, const FloatVector& low, const Flo
   box.low = covers_.centre + Vector3(lowest(low.x), lowest(low.y), lowest(low.z));
   box.high = covers_.centre + Vector3(highest(high.x), highest(high.y), highest(high.z));
   int count = 0;
-  covers_.standing.tree.for_each_near(
-      box, [] { return 0.0; },
-      [&](int item) {
-        const int standing = covers_.standing.items[static_cast<std::size_t>(item)].standing;
-        const int body = checked_.standing[static_cast<std::size_t>(standing)].body;
-        if (checked_.meant[part][static_cast<std::size_t>(body)]) return true;
-        if (count == kMostNear) {
-          count = -1;
-          return false;
-        }
-        near[count++] = item;
-        return true;
-      });
+  covers_.standing.tree.for_each_overlapping(box, [&](int item) {
+    const int standing = covers_.standing.items[static_cast<std::size_t>(item)].standing;
+    const int body = checked_.standing[static_cast<std::size_t>(standing)].body;
+    if (checked_.meant[part][static_cast<std::size_t>(body)]) return true;
+    if (count == kMostNear) {
+      count = -1;
+      return false;
+    }
+    near[count++] = item;
+    return true;
+  });
   return count;
 }
 

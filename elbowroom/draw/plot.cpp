@@ -74,6 +74,21 @@ const char* colour_of(int joint) {
   return kPlotColours[static_cast<std::size_t>(joint) % kPlotColours.size()];
 }
 
+// Whether what is plotted of a derivative is rounding alone: over no piece does it change the one
+// before it by anything that counts.
+bool is_rounding(const Motion& motion, int order) {
+  if (order == 0) return false;
+  double most = 0.0;
+  double change = 0.0;
+  for (const CurvePiece& piece : motion.pieces())
+    for (Quintic c : piece.joints) {
+      for (int i = 1; i < order; ++i) c = derivative_of(c);
+      most = std::max(most, bound_over(c, piece.duration));
+      change = std::max(change, piece.duration * bound_over(derivative_of(c), piece.duration));
+    }
+  return change <= 1e-6 * most;
+}
+
 // Both sides of each limit, each in its joint's colour; limits far outside what is plotted are left
 // out so that the curves stay readable.
 std::string limit_lines(const Motion& motion, const Arm& arm, int order) {
@@ -136,6 +151,7 @@ class Panels {
       const auto i = static_cast<std::size_t>(order);
       out += over_time(order < 3 ? 0 : 1, order % 3,
                        fmt::format("{} ({}{})", kNames[i], unit, kSuffix[i]));
+      if (is_rounding(motion_, order)) out += "set yrange [-1:1]\n";
       // Room above and below, so that limits that are just reached are not hidden by the frame.
       out += "set offsets graph 0, graph 0, graph 0.03, graph 0.03\n" +
              joints(order, columns_.joint(order, 0)) + limit_lines(motion_, arm_, order) +

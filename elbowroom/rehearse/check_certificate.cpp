@@ -13,6 +13,7 @@
 #include "elbowroom/model/cloud.hpp"
 #include "elbowroom/model/mesh.hpp"
 #include "elbowroom/rehearse/cell_parts.hpp"
+#include "elbowroom/rehearse/drift.hpp"
 
 namespace er {
 namespace {
@@ -350,27 +351,16 @@ class Checker {
         items_[i] = links_[static_cast<std::size_t>(all_.items[i].link)] * placed(all_.items[i].at);
   }
 
-  // How far any point of an item moves at the most while each joint goes by at most `half` of its
-  // step, beyond what the link `shared` does. Joints are taken one at a time, from the tip down:
-  // each turns what is then within its distance in the middle and what those before have added.
+  // How far any point of an item moves at the most within `half` of its step.
   [[nodiscard]] double travel(std::size_t i, double half, int shared) const {
-    const CellParts::Item& item = all_.items[i];
-    double moved = 0.0;
-    for (int l = item.link; l != shared;
-         l = arm_.links()[static_cast<std::size_t>(l)].parent_index) {
-      const Link& link = arm_.links()[static_cast<std::size_t>(l)];
-      if (link.posture_index < 0) continue;
-      const double by = half * std::abs(link.posture_ratio * step_[link.posture_index]);
-      if (link.joint.kind == JointKind::prismatic) {
-        moved += by;
-        continue;
-      }
+    const auto axis_at = [&](int l) {
       const Placed& at = links_[static_cast<std::size_t>(l)];
-      const Vector3 axis = at.turn * link.joint.axis;
-      const double away = axis.cross(items_[i].position - at.position).norm() + item.radius;
-      moved += by * (away + moved);
-    }
-    return moved;
+      return JointAxis{at.position, at.turn * arm_.links()[static_cast<std::size_t>(l)].joint.axis};
+    };
+    const CellParts::Item& item = all_.items[i];
+    return drift_within(arm_, item.link, shared, step_, half, items_[i].position, item.radius,
+                        axis_at)
+        .travel;
   }
 
   [[nodiscard]] int shared_link(int a, int b) const {

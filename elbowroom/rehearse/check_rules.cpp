@@ -7,20 +7,15 @@
 
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/model/shape.hpp"
+#include "elbowroom/rehearse/drift.hpp"
 
 namespace er {
 namespace {
 
 constexpr int kMostHalvingsOfMove = 45;
 
-// How far a frame may be from where it is in the middle of a stretch.
-struct Drift {
-  double travel = 0.0;  // m, of its origin or of any point of its link
-  double turn = 0.0;    // rad
-};
-
-// What a rule asks for when all of it is to hold however a frame drifts. False where nothing is
-// left of it.
+// What a rule asks for when all of it is to hold however a frame drifts from where it is in the
+// middle of a stretch. False where nothing is left of it.
 bool draw_in(Band& band, double by) {
   by = std::max(by - kRulesKeptTo, 0.0);
   band.lower += by;
@@ -111,7 +106,13 @@ class RuleCheck {
     rows_of(*bound_.requirement, frame, rows);
     if (rows.position() > kRulesKeptTo || rows.angle() > kRulesKeptTo) return middle;
     Requirement inside = *bound_.requirement;
-    const Drift drift = drift_within(0.5 * (to - from), poses, frame);
+    const auto axis_at = [&](int l) {
+      const Pose& at = poses[static_cast<std::size_t>(l)];
+      return JointAxis{at.position,
+                       at.rotation * arm_.links()[static_cast<std::size_t>(l)].joint.axis};
+    };
+    const Drift drift = drift_within(arm_, bound_.link, -1, step_, 0.5 * (to - from),
+                                     frame.position, radius_, axis_at);
     if (std::visit([&](auto& one) { return drawn_in(one, frame, drift); }, inside.holds)) {
       rows = {};
       rows_of(inside, frame, rows);
@@ -120,28 +121,6 @@ class RuleCheck {
     if (halvings == kMostHalvingsOfMove) return middle;
     const double first = check(from, middle, halvings + 1, looks);
     return first >= 0.0 ? first : check(middle, to, halvings + 1, looks);
-  }
-
-  // Joints are taken one at a time, from the tip down: each turns what is then within its distance
-  // in the middle and what those before have added.
-  [[nodiscard]] Drift drift_within(double half, const std::vector<Pose>& poses,
-                                   const Pose& frame) const {
-    Drift out;
-    for (int l = bound_.link; l >= 0; l = arm_.links()[static_cast<std::size_t>(l)].parent_index) {
-      const Link& link = arm_.links()[static_cast<std::size_t>(l)];
-      if (link.posture_index < 0) continue;
-      const double by = half * std::abs(link.posture_ratio * step_[link.posture_index]);
-      if (link.joint.kind == JointKind::prismatic) {
-        out.travel += by;
-        continue;
-      }
-      const Pose& at = poses[static_cast<std::size_t>(l)];
-      const Vector3 axis = at.rotation * link.joint.axis;
-      const double away = axis.cross(frame.position - at.position).norm() + radius_;
-      out.travel += by * (away + out.travel);
-      out.turn += by;
-    }
-    return out;
   }
 
   const Arm& arm_;
