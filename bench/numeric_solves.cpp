@@ -16,7 +16,7 @@ namespace {
 
 using namespace er;
 
-constexpr int kMostStarts = 200;
+constexpr int kMostStarts = 400;
 
 void measure(const char* what, const Arm& arm, double tilt, bool hard, int count) {
   RandomStream random(41);

@@ -78,10 +78,15 @@ double share_of_speed(double still, double rate, double growth, double most) {
 double share_of_speed(const PathEfforts& efforts, const Posture& most) {
   const bool damped = efforts.by_rate.size() > 0;
   double y = 1.0;
-  for (Eigen::Index k = 0; k < efforts.still.cols(); ++k)
+  for (Eigen::Index k = 0; k < efforts.still.cols(); ++k) {
+    // Most joints are nowhere near.
+    double sum = (efforts.still.col(k).cwiseAbs() + efforts.by_square.col(k).cwiseAbs()).maxCoeff();
+    if (damped) sum += efforts.by_rate.col(k).cwiseAbs().maxCoeff();
+    if (sum <= most[k]) continue;
     for (Eigen::Index i = 0; i < efforts.still.rows(); ++i)
       y = std::min(y, share_of_speed(efforts.still(i, k), damped ? efforts.by_rate(i, k) : 0.0,
                                      efforts.by_square(i, k), most[k]));
+  }
   return y;
 }
 

@@ -265,6 +265,7 @@ struct LaneLines {
 template <class All>
 HWY_INLINE void settle(LaneLines& lines, const double* cap, int first, int last, int step,
                        double* x, const double* other, const All& all) {
+  if constexpr (kPackSize == 1) return store(largest(all(load(other)), pack(0.0)), x);
   double guess = other[first];
   for (int lane = first; lane != last; lane += step) {
     guess = lines.at(lines.likely, lane, guess);

@@ -417,6 +417,11 @@ double StepPlanner::least_time_along(const Arm& arm, const Step& step,
 
 namespace {
 
+// Of a free move: while it is one of many that are looked at, and when it is taken. The one that is
+// found first may go a long way round.
+constexpr int kSearchesAtFirst = 3;
+constexpr int kSearchesAtLast = 12;
+
 Verdict<StepMotion> finished(const Verdict<PacedMotion>& paced, const CellQuery& query) {
   if (!paced) return paced.reason();
   return StepMotion{paced->motion, query.cell()};
@@ -439,6 +444,7 @@ Verdict<StepMotion> StepPlanner::free_motion(const Step& step, const CellQuery& 
                  {.clearance = routine_.clearance_of(step) + more_,
                   .seed = routine_.seed,
                   .tries = effort.tries,
+                  .searches = effort.at_last ? kSearchesAtLast : kSearchesAtFirst,
                   .cost = step.cost,
                   .rules = step.keep,
                   .planner = effort.at_last && step.improve > 0 ? RoutePlanner::improving
