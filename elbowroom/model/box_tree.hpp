@@ -31,10 +31,11 @@ struct AlignedBox {
   }
   /// Without a branch: which of the six comparisons tells them apart cannot be guessed.
   [[nodiscard]] bool overlaps(const AlignedBox& other) const {
-    bool all = true;
+    int apart = 0;
     for (Eigen::Index axis = 0; axis < 3; ++axis)
-      all = all & (low[axis] <= other.high[axis]) & (other.low[axis] <= high[axis]);
-    return all;
+      apart |= static_cast<int>(low[axis] > other.high[axis]) |
+               static_cast<int>(other.low[axis] > high[axis]);
+    return apart == 0;
   }
   /// The distance between two boxes, 0 when they overlap.
   [[nodiscard]] double gap_to(const AlignedBox& other) const {
