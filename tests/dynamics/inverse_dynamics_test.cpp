@@ -124,6 +124,38 @@ TEST_CASE("inverse dynamics of any tree is Lagrange's, and its mass matrix that 
   }
 }
 
+// Axes that are parallel or at right angles, most of them through a frame's origin or along an axis
+// from it: what has shortcuts of its own. Some slide, some links carry two others.
+Arm square_arm(RandomStream& random, int links) {
+  const auto quarter = [&] { return 0.5 * 3.14159265358979323846 * random.index(4); };
+  const auto axis = [&]() -> Vector3 { return Vector3::Unit(random.index(3)); };
+  ArmDescription arm{.name = "square", .links = {{.name = "l0"}}};
+  for (int i = 1; i < links; ++i) {
+    const std::string name = "l" + std::to_string(i);
+    const Vector3 onward = random.index(3) == 0 ? Vector3::Zero() : Vector3(0.3 * axis());
+    Link link =
+        random.index(4) == 0 ? sliding(name, onward, axis()) : turning(name, onward, axis());
+    link.joint.origin.rotation = rotation_from_rpy(quarter(), quarter(), quarter());
+    if (random.index(4) == 0) link.parent = "l" + std::to_string(random.index(i));
+    arm.links.push_back(link);
+  }
+  for (Link& link : arm.links)
+    link.inertial = {random.uniform(0.5, 3.0), 0.1 * axis(), random_inertia(random)};
+  return Arm::build(arm);
+}
+
+TEST_CASE("inverse dynamics of arms with right angles is Lagrange's, too") {
+  RandomStream random(11);
+  for (int n = 0; n < 20; ++n) {
+    const Arm arm = square_arm(random, 8);
+    const Posture q = random_posture(random, arm), v = random_values(random, arm.dof(), 2.0),
+                  a = random_values(random, arm.dof(), 5.0);
+    const Posture expected = by_lagrange(arm, q, v, a);
+    INFO(n << ": " << expected.transpose());
+    CHECK((inverse_dynamics(arm, q, v, a) - expected).norm() < 2e-9 * (1.0 + expected.norm()));
+  }
+}
+
 TEST_CASE("a payload is as good as a heavier link, and friction holds against the motion") {
   RandomStream random(9);
   const Arm arm = heavy_arm(random, 6);

@@ -89,6 +89,24 @@ TEST_CASE("from rest to rest joints with the same limits stay on the straight li
                        std::vector<AxisLimits>(2, symmetric_limits(2.0, 8.0, 80.0)),
                        {.at_least = 10.0});
   CHECK(slow.duration() == 10.0);
+  // Copies are whole.
+  StateMove copy = move;
+  const auto is_same = [](const StateMove& a, const StateMove& b) {
+    JointState one;
+    JointState other;
+    for (double share = 0.0; share <= 1.0; share += 0.05) {
+      a.at(share * a.duration(), one);
+      b.at(share * a.duration(), other);
+      if (one.position != other.position || one.velocity != other.velocity ||
+          one.acceleration != other.acceleration || one.jerk != other.jerk)
+        return false;
+    }
+    return a.duration() == b.duration() && a.dof() == b.dof() && a.slowest() == b.slowest();
+  };
+  CHECK(is_same(copy, move));
+  CHECK_FALSE(is_same(copy, slow));
+  copy = slow;
+  CHECK(is_same(copy, slow));
 }
 
 TEST_CASE("without jerk limits joints move in trapezoids") {

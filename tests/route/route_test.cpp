@@ -289,6 +289,27 @@ TEST_CASE("tightening never lengthens, keeps the ends, and stays proved") {
   CHECK(tighten(raw.waypoints, {.shortcuts = 0}, 3, prover, meter) == raw.waypoints);
 }
 
+TEST_CASE("tightening cuts off corners, by as much as is free, and counts what it tries") {
+  const CellQuery query = with_post();
+  CostMeter meter(query, {}, 0.0);
+  // In the free, and round what stands between the ends.
+  LineProver prover(query, 0.0);
+  const std::vector<Posture> bent{values({0.6, 0.0}), values({0.9, 0.4}), values({1.2, 0.0})};
+  CHECK(tighten(bent, {}, 3, prover, meter) == std::vector<Posture>{bent.front(), bent.back()});
+  TwoTrees trees(query.arm(), values({0.6, 0.0}), {values({-0.6, 0.0})}, 3);
+  REQUIRE(trees.grow(20000, prover, {}));
+  const std::vector<Posture> raw = trees.way().waypoints;
+  REQUIRE_FALSE(prover.is_free(raw.front(), raw.back()));
+  LineProver counting(query, 0.0);
+  const auto tight = tighten(raw, {.shortcuts = 8}, 3, counting, meter);
+  const auto tighter = tighten(raw, {.shortcuts = 400, .worthwhile = 1e-4}, 3, prover, meter);
+  CHECK(path_length(tight) <= path_length(raw) + 1e-12);
+  CHECK(path_length(tighter) <= path_length(tight) + 1e-12);
+  // Eight, and what leaving out waypoints takes.
+  const auto all = static_cast<long>(raw.size() + 16);
+  CHECK(counting.lines() <= 8 + all * all / 2);
+}
+
 TEST_CASE("in a changed cell: what still stands of a route, the first contact, the repaired rest") {
   const Cell cell = clutter_cell(Clutter::posts);
   const CellQuery query(cell, "");
