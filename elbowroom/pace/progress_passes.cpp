@@ -272,11 +272,11 @@ HWY_INLINE void settle(LaneLines& lines, const double* cap, int first, int last,
     x[lane] = guess = guess < cap[lane] ? guess : cap[lane];
   }
   const PackMask here = lanes_within(0, step > 0 ? last : first + 1);
-  for (bool again = false;; again = true) {
+  for (int changed = 0; changed <= kPackSize; ++changed) {
     const Pack value = largest(all(load(here, other)), pack(0.0));
     const PackMask differs = hn::And(here, value != load(here, x));
     if (none(differs)) {
-      if (again) lines.likely = lines.lowest(last - step, other[last - step]);
+      if (changed > 0) lines.likely = lines.lowest(last - step, other[last - step]);
       return;
     }
     store(value, here, x);

@@ -136,7 +136,7 @@ class Tightener {
   }
 
  private:
-  // What a line would have to gain to be looked at: no more than a few are worth a round.
+  // What a line must be able to gain to be looked at: a few such are worth a round.
   [[nodiscard]] double least_gain(double length) const {
     return std::max(0.3 * worthwhile_, 1e-6) * length;
   }
