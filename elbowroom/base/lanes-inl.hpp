@@ -36,26 +36,25 @@ HWY_INLINE Pack negate_if(PackMask mask, Pack value) { return choose(mask, hn::N
 HWY_INLINE Pack square(Pack x) { return x * x; }
 /// b where they are equal or one is no number. That is just what the instructions of x86 do; on
 /// others, and without vectors, Max and Min are not that sure.
+constexpr bool kHasThatExtreme =
+    HWY_ARCH_X86 && HWY_TARGET != HWY_SCALAR && HWY_TARGET != HWY_EMU128;
 HWY_INLINE Pack largest(Pack a, Pack b) {
-#if HWY_ARCH_X86 && HWY_TARGET != HWY_SCALAR && HWY_TARGET != HWY_EMU128
-  return hn::Max(a, b);
-#else
+  if constexpr (kHasThatExtreme) return hn::Max(a, b);
   return choose(a > b, a, b);
-#endif
 }
 HWY_INLINE Pack least(Pack a, Pack b) {
-#if HWY_ARCH_X86 && HWY_TARGET != HWY_SCALAR && HWY_TARGET != HWY_EMU128
-  return hn::Min(a, b);
-#else
+  if constexpr (kHasThatExtreme) return hn::Min(a, b);
   return choose(a < b, a, b);
-#endif
 }
-/// The lanes of a group that begins at `from` of `count` values; loads give 0 in the others.
+/// The lanes of a group that begins at `from` of `count` values; loads give 0 in the others, and do
+/// not read there.
 HWY_INLINE PackMask lanes_within(int from, int count) {
   return hn::FirstN(Tag(),
                     static_cast<std::size_t>(count - from < kPackSize ? count - from : kPackSize));
 }
 HWY_INLINE Pack load(PackMask within, const double* from) {
+  if constexpr (kPackSize == 1)  // where the library reads whatever the mask says
+    return hn::AllFalse(Tag(), within) ? pack(0.0) : load(from);
   return hn::MaskedLoad(within, Tag(), from);
 }
 HWY_INLINE void store(Pack value, PackMask within, double* to) {

@@ -43,22 +43,17 @@ void place(const LaneTree::Joint& joint, MovingBody& body) {
     body.goes_along[axis] = body.onward[static_cast<Eigen::Index>(axis)] != 0.0;
 }
 
-// From the frame of a body, its joint not turned, to that of the body before.
-Eigen::Matrix4d way_before(const MovingBody& body) {
-  const auto& [turn_by, turn_cosine, turn_sine] = body.last_turn;
-  const auto& [tilt_by, tilt_cosine, tilt_sine] = body.tilt;
-  Matrix3 turn;
-  turn << turn_cosine, -turn_sine, 0.0, turn_sine, turn_cosine, 0.0, 0.0, 0.0, 1.0;
-  Matrix3 tilt;
-  tilt << 1.0, 0.0, 0.0, 0.0, tilt_cosine, -tilt_sine, 0.0, tilt_sine, tilt_cosine;
+Eigen::Matrix4d matrix_of(const Pose& pose) {
   Eigen::Matrix4d out = Eigen::Matrix4d::Identity();
-  out.topLeftCorner<3, 3>() = turn * tilt;
-  out.topRightCorner<3, 1>() = body.onward;
+  out.topLeftCorner<3, 3>() = pose.rotation;
+  out.topRightCorner<3, 1>() = pose.position;
   return out;
 }
 
-// Counts what lies on the axes of turns with the bodies before.
+// Counts what lies on the axes of turns with the bodies before: from where each joint is at zero,
+// as from anywhere.
 void hand_down_axes(MovingBodies& arm) {
+  const std::vector<Pose> frames = joint_frames(arm.tree, Posture::Zero(arm.damping.size()));
   for (std::size_t j = arm.bodies.size(); j-- > 0;) {
     const LaneTree::Joint& joint = arm.tree.joints[j];
     if (joint.slide_ratio != 0.0) continue;
@@ -67,8 +62,9 @@ void hand_down_axes(MovingBodies& arm) {
     on_axis.bottomRightCorner<2, 2>() = body.moments.bottomRightCorner<2, 2>();
     body.moments -= on_axis;
     if (joint.before < 0) continue;
-    const Eigen::Matrix4d way = way_before(body);
-    arm.bodies[static_cast<std::size_t>(joint.before)].moments += way * on_axis * way.transpose();
+    const auto before = static_cast<std::size_t>(joint.before);
+    const Eigen::Matrix4d way = matrix_of(frames[before].inverse() * frames[j]);
+    arm.bodies[before].moments += way * on_axis * way.transpose();
   }
 }
 

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <cmath>
+#include <optional>
 
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/collision/zone_speed.hpp"
@@ -40,52 +41,50 @@ Motion closed_form(const JointCurve& path, const PathLimits& limits) {
       jerk_limited_line(path.at(0.0).position, path.at(path.duration()).position, own, 1.0));
 }
 
-struct FastestRule {
-  double share = 1.0;
-  const FrameSpeed* rule = nullptr;  // none when all are kept
-};
-
-FastestRule fastest_rule(const Arm& arm, const PaceOptions& options, const Motion& motion) {
-  FastestRule out;
-  for (const FrameSpeed& rule : options.frame_speeds)
-    if (const double share = fastest_of(arm, rule, motion).share; share > out.share)
-      out = {share, &rule};
-  return out;
+// How many times as long a motion has to take, and does then, so that no more than all of a limit
+// of speed is used anywhere: every speed falls alike. `share_of` is a bound, so once is not always
+// enough for that to be seen.
+template <class ShareOf>
+double slow_until_kept(Motion& motion, const ShareOf& share_of) {
+  double factor = 1.0;
+  for (int i = 0; i < 20; ++i) {
+    const double share = share_of(motion);
+    if (share <= 1.0) break;
+    factor *= share;
+    motion = motion.stretched(share);
+  }
+  return factor;
 }
 
-// Slowed once, no frame is too fast any more: all speeds fall alike. But what is known of them is a
-// bound, a thousandth above at most, so once is not always enough for that to be seen.
 Motion slowed_for_frames(const Arm& arm, const PaceOptions& options, Motion stretch, int number,
                          PacedMotion& out) {
   constexpr double kWorthSaying = 1.002;
-  double factor = 1.0;
-  const FrameSpeed* worst = nullptr;
-  for (int i = 0; i < 20; ++i) {
-    const FastestRule fastest = fastest_rule(arm, options, stretch);
-    if (fastest.rule == nullptr) break;
-    if (i == 0) worst = fastest.rule;
-    factor *= fastest.share;
-    stretch = stretch.stretched(fastest.share);
-  }
+  const FrameSpeed* worst = nullptr;  // as it was at first
+  const double factor = slow_until_kept(stretch, [&](const Motion& motion) {
+    double most = 1.0;
+    const FrameSpeed* fastest = nullptr;
+    for (const FrameSpeed& rule : options.frame_speeds)
+      if (const double share = fastest_of(arm, rule, motion).share; share > most) {
+        most = share;
+        fastest = &rule;
+      }
+    if (worst == nullptr) worst = fastest;
+    return most;
+  });
   if (factor > kWorthSaying) out.slowed.push_back({number, factor, {}, {}, worst->text()});
   return stretch;
 }
 
-// Of each point of the path every speed falls by the same factor. What is too fast is known to a
-// hundredth only, so once is not always enough for the slowed motion to be seen to keep the cap.
 Motion slowed_for_zones(const CellQuery* query, Motion stretch, int number, PacedMotion& out) {
   if (query == nullptr) return stretch;
-  double factor = 1.0;
-  ZoneSpeed worst;
-  for (int i = 0; i < 20; ++i) {
-    const ZoneSpeed fastest = fastest_in_zones(*query, stretch);
-    if (fastest.share <= 1.0) break;
-    if (i == 0) worst = fastest;
-    factor *= fastest.share;
-    stretch = stretch.stretched(fastest.share);
-  }
+  std::optional<ZoneSpeed> worst;  // as it was at first
+  const double factor = slow_until_kept(stretch, [&](const Motion& motion) {
+    const ZoneSpeed fastest = fastest_in_zones(*query, motion);
+    if (!worst) worst = fastest;
+    return fastest.share;
+  });
   if (factor > 1.0)
-    out.slowed.push_back({number, factor, query->name(worst.body), query->name(worst.zone), {}});
+    out.slowed.push_back({number, factor, query->name(worst->body), query->name(worst->zone), {}});
   return stretch;
 }
 

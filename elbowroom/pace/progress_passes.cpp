@@ -73,12 +73,10 @@ PostureRows over_growths(const GridLimits& limits) {
     double* to = out.col(static_cast<Eigen::Index>(k)).data();
     for (int at = 0; at < half; at += kPackSize) {
       const PackMask here = lanes_within(at, half);
-      // Of an odd number the last has no other. Without vectors what is masked is read, too.
       const PackMask there = lanes_within(at, points - half);
-      const int other = std::min(half + at, points - 1);
-      const Inverses over = inverses(load(here, from + at), load(there, from + other));
+      const Inverses over = inverses(load(here, from + at), load(there, from + half + at));
       store(over.of_a, here, to + at);
-      store(over.of_b, there, to + other);
+      store(over.of_b, there, to + half + at);
     }
   }
   return out;

@@ -103,11 +103,7 @@ StateMove::StateMove(const JointState& from, const JointState& to,
     solve_any(from, to, limits, options.together);
 }
 
-StateMove::StateMove(const StateMove& other)
-    : dof_(other.dof_), slowest_(other.slowest_), duration_(other.duration_) {
-  for (int k = 0; k < dof_; ++k)
-    new (&profiles_[static_cast<std::size_t>(k)].profile) AxisProfile(other.joint(k));
-}
+StateMove::StateMove(const StateMove& other) { *this = other; }  // NOLINT: profiles are not set
 
 StateMove& StateMove::operator=(const StateMove& other) {
   if (this == &other) return *this;

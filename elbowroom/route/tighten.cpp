@@ -39,37 +39,30 @@ std::vector<Posture> with_shortcut(const std::vector<Posture>& waypoints, const 
   return out;
 }
 
-// Leaves out waypoints, furthest jumps first, where that is free and costs no more.
-void skip_waypoints(std::vector<Posture>& waypoints, LineProver& prover, CostMeter& meter) {
+// Leaves out what lies between two waypoints, where the line is free and that costs no more.
+bool leave_out(std::vector<Posture>& waypoints, std::size_t from, std::size_t to,
+               LineProver& prover, CostMeter& meter) {
+  if (!prover.is_free(waypoints[from], waypoints[to])) return false;
+  std::vector<Posture> without = waypoints;
+  without.erase(without.begin() + static_cast<std::ptrdiff_t>(from) + 1,
+                without.begin() + static_cast<std::ptrdiff_t>(to));
   const bool shorter_is_cheaper = meter.cost().is_travel_alone();
+  if (!shorter_is_cheaper && meter.of(without) > meter.of(waypoints)) return false;
+  waypoints = std::move(without);
+  return true;
+}
+
+// From each waypoint as far as can be.
+void skip_waypoints(std::vector<Posture>& waypoints, LineProver& prover, CostMeter& meter) {
   for (std::size_t i = 0; i + 2 < waypoints.size(); ++i)
-    for (std::size_t next = waypoints.size() - 1; next > i + 1; --next) {
-      if (!prover.is_free(waypoints[i], waypoints[next])) continue;
-      std::vector<Posture> without(waypoints.begin(),
-                                   waypoints.begin() + static_cast<std::ptrdiff_t>(i) + 1);
-      without.insert(without.end(), waypoints.begin() + static_cast<std::ptrdiff_t>(next),
-                     waypoints.end());
-      if (!shorter_is_cheaper && meter.of(without) > meter.of(waypoints)) continue;
-      waypoints = std::move(without);
-      break;
+    for (std::size_t next = waypoints.size() - 1;
+         next > i + 1 && !leave_out(waypoints, i, next, prover, meter); --next) {
     }
 }
 
-// Leaves out each waypoint from whose neighbour before to that after it is free, and costs no more.
 void leave_out_one_by_one(std::vector<Posture>& waypoints, LineProver& prover, CostMeter& meter) {
-  const bool shorter_is_cheaper = meter.cost().is_travel_alone();
-  for (std::size_t i = 1; i + 1 < waypoints.size();) {
-    bool spare = prover.is_free(waypoints[i - 1], waypoints[i + 1]);
-    if (spare && !shorter_is_cheaper) {
-      std::vector<Posture> without = waypoints;
-      without.erase(without.begin() + static_cast<std::ptrdiff_t>(i));
-      spare = meter.of(without) <= meter.of(waypoints);
-    }
-    if (spare)
-      waypoints.erase(waypoints.begin() + static_cast<std::ptrdiff_t>(i));
-    else
-      ++i;
-  }
+  for (std::size_t i = 1; i + 1 < waypoints.size();)
+    if (!leave_out(waypoints, i - 1, i + 1, prover, meter)) ++i;
 }
 
 // Tightening by what is tried, until it is not worth it.
@@ -87,8 +80,9 @@ class Tightener {
   [[nodiscard]] std::vector<Posture>& waypoints() { return waypoints_; }
 
   // Off each corner in turn the largest cut that is free, as near as halves tell. New corners are
-  // flatter, and have their turn in the next pass.
+  // flatter, and have their turn in the next pass. Where shorter is not cheaper: none.
   void cut_corners() {
+    if (!shorter_is_cheaper_) return;
     double before = path_length(waypoints_);
     while (left_ > 0 && waypoints_.size() > 2) {
       std::vector<Posture> cut{waypoints_.front()};
@@ -177,7 +171,7 @@ std::vector<Posture> tighten(std::vector<Posture> waypoints, const Tightening& h
   skip_waypoints(waypoints, prover, meter);
   Tightener tightener(std::move(waypoints), how, prover, meter);
   RandomStream random(seed);
-  if (meter.cost().is_travel_alone()) tightener.cut_corners();
+  tightener.cut_corners();
   tightener.take_shortcuts(random);
   leave_out_one_by_one(tightener.waypoints(), prover, meter);
   return std::move(tightener.waypoints());

@@ -417,9 +417,8 @@ double StepPlanner::least_time_along(const Arm& arm, const Step& step,
 
 namespace {
 
-// Of a free move: while it is one of many that are looked at, and when it is taken. The one that is
-// found first may go a long way round.
-constexpr int kSearchesAtFirst = 3;
+// Of a free move that is taken, more than while it is one of many: what is found first may go a
+// long way round.
 constexpr int kSearchesAtLast = 12;
 
 Verdict<StepMotion> finished(const Verdict<PacedMotion>& paced, const CellQuery& query) {
@@ -444,7 +443,7 @@ Verdict<StepMotion> StepPlanner::free_motion(const Step& step, const CellQuery& 
                  {.clearance = routine_.clearance_of(step) + more_,
                   .seed = routine_.seed,
                   .tries = effort.tries,
-                  .searches = effort.at_last ? kSearchesAtLast : kSearchesAtFirst,
+                  .searches = effort.at_last ? kSearchesAtLast : RouteOptions{}.searches,
                   .cost = step.cost,
                   .rules = step.keep,
                   .planner = effort.at_last && step.improve > 0 ? RoutePlanner::improving

@@ -107,14 +107,20 @@ TEST_CASE("two links in a vertical plane: the textbook's closed form") {
   }
 }
 
+Posture check_lagrange(RandomStream& random, const Arm& arm) {
+  const Posture q = random_posture(random, arm), v = random_values(random, arm.dof(), 2.0),
+                a = random_values(random, arm.dof(), 5.0);
+  const Posture expected = by_lagrange(arm, q, v, a);
+  INFO(expected.transpose());
+  CHECK((inverse_dynamics(arm, q, v, a) - expected).norm() < 2e-9 * (1.0 + expected.norm()));
+  return q;
+}
+
 TEST_CASE("inverse dynamics of any tree is Lagrange's, and its mass matrix that of the Jacobians") {
   RandomStream random(8);
   for (int n = 0; n < 12; ++n) {
     const Arm arm = heavy_arm(random, 8);
-    const Posture q = random_posture(random, arm), v = random_values(random, arm.dof(), 2.0),
-                  a = random_values(random, arm.dof(), 5.0);
-    const Posture expected = by_lagrange(arm, q, v, a);
-    CHECK((inverse_dynamics(arm, q, v, a) - expected).norm() < 2e-9 * (1.0 + expected.norm()));
+    const Posture q = check_lagrange(random, arm);
     const MassMatrix m = ArmDynamics(arm).mass_matrix(q);
     const MassMatrix other = mass_by_jacobians(arm, q);
     CHECK((m - other).norm() < 1e-11 * other.norm());
@@ -146,14 +152,7 @@ Arm square_arm(RandomStream& random, int links) {
 
 TEST_CASE("inverse dynamics of arms with right angles is Lagrange's, too") {
   RandomStream random(11);
-  for (int n = 0; n < 20; ++n) {
-    const Arm arm = square_arm(random, 8);
-    const Posture q = random_posture(random, arm), v = random_values(random, arm.dof(), 2.0),
-                  a = random_values(random, arm.dof(), 5.0);
-    const Posture expected = by_lagrange(arm, q, v, a);
-    INFO(n << ": " << expected.transpose());
-    CHECK((inverse_dynamics(arm, q, v, a) - expected).norm() < 2e-9 * (1.0 + expected.norm()));
-  }
+  for (int n = 0; n < 20; ++n) check_lagrange(random, square_arm(random, 8));
 }
 
 TEST_CASE("a payload is as good as a heavier link, and friction holds against the motion") {
