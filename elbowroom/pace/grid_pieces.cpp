@@ -100,7 +100,7 @@ double shares_in_lanes(const PacedGrid& paced, const PathLimits& limits, Posture
 // See quintic_between() for the coefficients.
 void pieces_in_lanes(const PacedGrid& paced, int from, int to, double slowed, CurvePiece* pieces) {
   const Pack over = pack(1.0 / slowed);
-  double terms[6][kLanes];
+  double pairs[3][kLanes][2];  // of coefficients that follow each other, as they are copied
   for (int at = from; at < to; at += kPackSize) {
     const int count = std::min(kPackSize, to - at);
     const PackMask here = lanes_within(at, to);
@@ -112,25 +112,25 @@ void pieces_in_lanes(const PacedGrid& paced, int from, int to, double slowed, Cu
     for (Eigen::Index k = 0; k < paced.grid.position.cols(); ++k) {
       const LaneEnds ends = ends_of(paced, k, at, here);
       const Pack rise = ends.position[1] - ends.position[0];
-      const Pack v0 = over * ends.velocity[0] * h;
+      const Pack velocity = over * ends.velocity[0];
+      const Pack v0 = velocity * h;
       const Pack v1 = over * ends.velocity[1] * h;
       const Pack a0 = over * over * ends.acceleration[0];
       const Pack a1 = over * over * ends.acceleration[1];
-      store(ends.position[0], terms[0]);
-      store(over * ends.velocity[0], terms[1]);
-      store(pack(0.5) * a0, terms[2]);
-      store((pack(20.0) * rise - (pack(8.0) * v1 + pack(12.0) * v0) - (pack(3.0) * a0 - a1) * h2) *
-                third,
-            terms[3]);
-      store((pack(-30.0) * rise + (pack(14.0) * v1 + pack(16.0) * v0) +
-             (pack(3.0) * a0 - pack(2.0) * a1) * h2) *
-                fourth,
-            terms[4]);
-      store((pack(12.0) * rise - pack(6.0) * (v1 + v0) + (a1 - a0) * h2) * (fourth * over_h),
-            terms[5]);
+      const Pack c3 =
+          (pack(20.0) * rise - (pack(8.0) * v1 + pack(12.0) * v0) - (pack(3.0) * a0 - a1) * h2) *
+          third;
+      const Pack c4 = (pack(-30.0) * rise + (pack(14.0) * v1 + pack(16.0) * v0) +
+                       (pack(3.0) * a0 - pack(2.0) * a1) * h2) *
+                      fourth;
+      const Pack c5 =
+          (pack(12.0) * rise - pack(6.0) * (v1 + v0) + (a1 - a0) * h2) * (fourth * over_h);
+      hn::StoreInterleaved2(ends.position[0], velocity, Tag(), pairs[0][0]);
+      hn::StoreInterleaved2(pack(0.5) * a0, c3, Tag(), pairs[1][0]);
+      hn::StoreInterleaved2(c4, c5, Tag(), pairs[2][0]);
       for (int lane = 0; lane < count; ++lane) {
-        Quintic& out = pieces[at - from + lane].joints.data()[k];
-        for (std::size_t i = 0; i < 6; ++i) out[i] = terms[i][lane];
+        double* out = pieces[at - from + lane].joints.data()[k].data();
+        for (int i = 0; i < 3; ++i) std::copy_n(pairs[i][lane], 2, out + 2 * i);
       }
     }
   }

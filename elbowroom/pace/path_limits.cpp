@@ -15,25 +15,6 @@ namespace {
 
 constexpr double kEndless = std::numeric_limits<double>::infinity();
 
-double tool_stretch(const Motion& motion, const Arm& arm, const PathLimits& limits) {
-  if (limits.link < 0) return 0.0;
-  double speed = 0.0;
-  double acceleration = 0.0;
-  JointState state;
-  for (const CurvePiece& piece : motion.pieces()) {
-    constexpr int kSamples = 8;
-    for (int i = 0; i <= kSamples; ++i) {
-      // By the piece's own polynomials: across its ends accelerations may jump.
-      state_in(piece, piece.duration * i / kSamples, state);
-      const PathTool tool = path_tool(arm, limits.link, limits.tip, state.position, state.velocity,
-                                      state.acceleration);
-      speed = std::max(speed, tool.slope.norm() / limits.tool_speed);
-      acceleration = std::max(acceleration, tool.curvature.norm() / limits.tool_acceleration);
-    }
-  }
-  return std::max(speed, std::sqrt(acceleration));
-}
-
 double joint_stretch(const Motion& motion, const PathLimits& limits) {
   Limits own;
   own.velocity = limits.velocity;
@@ -91,24 +72,37 @@ double LimitedFrames::use(const PostureRef& position, const PostureRef& slope) c
   return most;
 }
 
+double tool_stretch(const Motion& motion, const Arm& arm, const PathLimits& limits) {
+  if (limits.link < 0) return 0.0;
+  double speed = 0.0;
+  double acceleration = 0.0;
+  JointState state;
+  for (const CurvePiece& piece : motion.pieces()) {
+    constexpr int kSamples = 8;
+    for (int i = 0; i <= kSamples; ++i) {
+      // By the piece's own polynomials: across its ends accelerations may jump.
+      state_in(piece, piece.duration * i / kSamples, state);
+      const PathTool tool = path_tool(arm, limits.link, limits.tip, state.position, state.velocity,
+                                      state.acceleration);
+      speed = std::max(speed, tool.slope.norm() / limits.tool_speed);
+      acceleration = std::max(acceleration, tool.curvature.norm() / limits.tool_acceleration);
+    }
+  }
+  return std::max(speed, std::sqrt(acceleration));
+}
+
 double stretch_to_keep(const Motion& motion, const Arm& arm, const PathLimits& limits) {
   return std::max(joint_stretch(motion, limits), tool_stretch(motion, arm, limits));
 }
 
-Verdict<double> stretch_beside_joints(const Motion& motion, const Arm& arm,
-                                      const PathLimits& limits) {
-  const double for_tool = std::max(1.0, tool_stretch(motion, arm, limits));
-  if (!limits.torques) return for_tool;
-  const auto for_torque = stretch_for_torque(motion, arm, limits.torques->most,
-                                             limits.torques->dynamics, TorqueMoments::between_ends);
-  if (!for_torque) return for_torque.reason();
-  return std::max(for_tool, *for_torque);
-}
-
 Verdict<KeptMotion> kept_within(Motion motion, const Arm& arm, const PathLimits& limits) {
-  const auto beside = stretch_beside_joints(motion, arm, limits);
-  if (!beside) return beside.reason();
-  const double factor = std::max(*beside, joint_stretch(motion, limits));
+  double factor = std::max(1.0, stretch_to_keep(motion, arm, limits));
+  if (limits.torques) {
+    const auto for_torque = stretch_for_torque(
+        motion, arm, limits.torques->most, limits.torques->dynamics, TorqueMoments::between_ends);
+    if (!for_torque) return for_torque.reason();
+    factor = std::max(factor, *for_torque);
+  }
   if (factor > 1.0) motion = motion.stretched(factor);
   return KeptMotion{std::move(motion), factor};
 }

@@ -76,11 +76,8 @@ class LimitedFrames {
 /// each piece. Jerk counts only where it has limits.
 double stretch_to_keep(const Motion& motion, const Arm& arm, const PathLimits& limits);
 
-/// How many times as long a motion that keeps torques at the ends of its pieces must take for the
-/// tool's limits and for torques, 1 or more. A no where even holding still asks too much of a
-/// motor.
-Verdict<double> stretch_beside_joints(const Motion& motion, const Arm& arm,
-                                      const PathLimits& limits);
+/// For the tool's limits alone; it is looked at in a few moments of each piece.
+double tool_stretch(const Motion& motion, const Arm& arm, const PathLimits& limits);
 
 /// The motion as it is where it keeps all limits, else slowed until it does: torques, too, which it
 /// keeps at the ends of its pieces.

@@ -125,6 +125,45 @@ HWY_INLINE void add_cone(const PackVector& p, const PackVector& r, Pack most, La
                            choose(vanishes, pack(kEndless), most * most * inverse)};
 }
 
+// What the rows so far leave of u, and of x at both ends.
+struct LaneBox {
+  Pack low;
+  Pack high;
+  Pack widest[2];
+};
+
+HWY_INLINE LaneBox box_of(const LaneLimits& limits) {
+  const Pack zero = pack(0.0);
+  LaneBox out{hn::Neg(limits.widest / limits.twice), pack(kEndless), {limits.widest, zero}};
+  for (std::size_t i = 0; i < limits.rows; ++i) {
+    const LaneRow& row = limits.row[i];
+    const Pack change = row.by_x * limits.widest;
+    out.high = least(largest(row.high, row.high - change), out.high);
+    out.low = largest(least(row.low, row.low - change), out.low);
+  }
+  out.widest[1] = limits.widest + limits.twice * largest(out.high, zero);
+  return out;
+}
+
+// Whether a limit is kept throughout a box, with some room: what is left out must not hang on how
+// many are looked at together.
+HWY_INLINE bool is_kept(const LaneBox& box, const LaneEnd* ends, const GridLimits::Linear& limit) {
+  constexpr double kRoom = 1e-3;
+  PackMask kept = ends[0].low < pack(kEndless);
+  for (int end = 0; end < 2; ++end) {
+    const Pack p = end == 0 ? ends[0].p : ends[1].d;  // of u, with x at that end
+    const Pack by_x = ends[end].r * box.widest[end];
+    const Pack a = p * box.low;
+    const Pack b = p * box.high;
+    const Pack most = largest(a, b) + largest(by_x, pack(0.0));
+    const Pack fewest = least(a, b) + least(by_x, pack(0.0));
+    kept = hn::And(kept,
+                   hn::And(most<ends[end].high - pack(kRoom * limit.high), fewest> ends[end].low -
+                           pack(kRoom * limit.low)));
+  }
+  return none(hn::Not(kept));
+}
+
 // What a vector limit has at a pack of points.
 HWY_INLINE PackVector load_vector(PackMask here, const std::array<const double*, 3>& from, int at) {
   return {load(here, from[0] + at), load(here, from[1] + at), load(here, from[2] + at)};
@@ -140,9 +179,10 @@ HWY_INLINE void gather_limits(const GridLimits& limits, const PostureRows& over_
   out.cones = 0;
   out.twice = choose(here, pack(2.0) * load(here, limits.lengths.data() + at), pack(1.0));
   out.widest = choose(here, load(here, limits.most.data() + at), pack(0.0));
+  LaneBox box;
+  bool has_box = false;
   for (std::size_t k = 0; k < limits.linear.size(); ++k) {
     const GridLimits::Linear& limit = limits.linear[k];
-    const double* over = over_growth.col(static_cast<Eigen::Index>(k)).data() + at;
     LaneEnd ends[2];
     for (int end = 0; end < 2; ++end) {
       ends[end].p = load(here, limit.by_growth + at + end);
@@ -151,10 +191,16 @@ HWY_INLINE void gather_limits(const GridLimits& limits, const PostureRows& over_
       ends[end].low = pack(limit.low) - still;
       ends[end].high = pack(limit.high) - still;
     }
+    ends[1].d = ends[1].p;
+    if (limit.still != nullptr) {  // a torque: most joints never come near
+      if (!has_box) box = box_of(out);
+      has_box = true;
+      if (is_kept(box, ends, limit)) continue;
+    }
+    const double* over = over_growth.col(static_cast<Eigen::Index>(k)).data() + at;
     ends[0].over_p = load(here, over);
     ends[0].d = ends[0].p - out.twice * ends[0].r;
     ends[1].over_d = load(here, over + 1);
-    ends[1].d = ends[1].p;
     ends[1].p = ends[1].d + out.twice * ends[1].r;
     const Inverses inverse = inverses(ends[0].d, ends[1].p);
     ends[0].over_d = inverse.of_a;

@@ -5,6 +5,7 @@
 #include <numeric>
 
 #include "elbowroom/pace/grid_pieces.hpp"
+#include "elbowroom/pace/grid_torques.hpp"
 #include "elbowroom/pace/path_efforts.hpp"
 #include "elbowroom/pace/path_grid.hpp"
 #include "elbowroom/pace/path_tool.hpp"
@@ -40,29 +41,33 @@ class Optimal {
         return reason;
     }
     if (efforts.by_rate.size() > 0)
-      solve_damped(std::move(efforts));
+      solve_damped(efforts);
     else
       quickest_progress(grid_limits(efforts), x_);
+    paced_.emplace(grid_, x_);
+    slowed_ = std::max(1.0, stretch_to_keep(*paced_, limits_, straight_intervals_));
+    if (!limits_.torques) return std::nullopt;
+    const auto for_torque = stretch_for_torque(*paced_, efforts, arm_, *limits_.torques, slowed_);
+    if (!for_torque) return for_torque.reason();
+    slowed_ = *for_torque;
     return std::nullopt;
   }
 
-  [[nodiscard]] int intervals() const { return static_cast<int>(grid_.intervals()); }
-
-  // Slowed by what joints would exceed between points of the grid.
+  // Slowed by what joints and motors would exceed between points of the grid.
   [[nodiscard]] KeptMotion motion() const {
-    const PacedGrid paced(grid_, x_);
-    const double slowed = std::max(1.0, stretch_to_keep(paced, limits_, straight_intervals_));
     std::vector<CurvePiece> pieces;
     pieces.reserve(grid_.intervals() + 2 * straight_intervals_.size());
     std::size_t next = 0;
     for (const std::size_t i : straight_intervals_) {
-      add_grid_pieces(paced, next, i, slowed, pieces);
-      add_straight(i, slowed, pieces);
+      add_grid_pieces(*paced_, next, i, slowed_, pieces);
+      add_straight(i, slowed_, pieces);
       next = i + 1;
     }
-    add_grid_pieces(paced, next, grid_.intervals(), slowed, pieces);
-    return {Motion(std::move(pieces)), slowed};
+    add_grid_pieces(*paced_, next, grid_.intervals(), slowed_, pieces);
+    return {Motion(std::move(pieces)), slowed_};
   }
+
+  [[nodiscard]] int intervals() const { return static_cast<int>(grid_.intervals()); }
 
  private:
   static bool is_straight(const CurvePiece& piece) {
@@ -130,11 +135,11 @@ class Optimal {
       const WayLimits own = limits_.acceleration_of(k);
       out.linear.push_back(
           {grid_.slope.col(k).data(), grid_.curvature.col(k).data(), nullptr, own.low, own.high});
-      if (limits_.torques && std::isfinite(limits_.torques->most[k]))
-        out.linear.push_back({efforts.by_growth.col(k).data(), efforts.by_square.col(k).data(),
-                              efforts.still.col(k).data(), -limits_.torques->most[k],
-                              limits_.torques->most[k]});
     }
+    for (Eigen::Index k = 0; limits_.torques && k < dof_; ++k)
+      if (const double most = limits_.torques->most[k]; std::isfinite(most))
+        out.linear.push_back({efforts.by_growth.col(k).data(), efforts.by_square.col(k).data(),
+                              efforts.still.col(k).data(), -most, most});
     if (!std::isfinite(limits_.tool_acceleration)) return out;
     GridLimits::Cone cone{{}, {}, limits_.tool_acceleration};
     for (std::size_t axis = 0; axis < 3; ++axis) {
@@ -146,18 +151,18 @@ class Optimal {
   }
 
   // Damping grows with the root of x, so it is taken at the speeds that were found before.
-  void solve_damped(PathEfforts efforts) {
+  void solve_damped(const PathEfforts& efforts) {
     cap_damping(efforts);
-    const PostureRows still = efforts.still;
+    PathEfforts damped = efforts;
     double before = 0.0;
     for (int pass = 0; pass < kMostDampedPasses; ++pass) {
-      quickest_progress(grid_limits(efforts), x_);
+      quickest_progress(grid_limits(damped), x_);
       const PacedGrid paced(grid_, x_);
       const double now = std::accumulate(paced.duration.begin(), paced.duration.end(), 0.0);
       if (std::abs(now - before) < 1e-5 * now) break;
       before = now;
-      const Eigen::Map<const Eigen::VectorXd> speed(paced.speed.data(), still.rows());
-      efforts.still = still + speed.asDiagonal() * efforts.by_rate;
+      const Eigen::Map<const Eigen::VectorXd> speed(paced.speed.data(), efforts.still.rows());
+      damped.still = efforts.still + speed.asDiagonal() * efforts.by_rate;
     }
   }
 
@@ -228,6 +233,8 @@ class Optimal {
   PostureRows tool_slope_;    // the tool's way at each point, and how it bends
   PostureRows tool_curvature_;
   std::vector<double> x_;
+  std::optional<PacedGrid> paced_;
+  double slowed_ = 1.0;
 };
 
 }  // namespace
@@ -240,10 +247,10 @@ Verdict<TimeOptimal> time_optimal(const JointCurve& path, const Arm& arm, const 
     Optimal optimal(path, arm, limits, now);
     if (auto reason = optimal.solve()) return *reason;
     KeptMotion kept = optimal.motion();
-    const auto beside = stretch_beside_joints(kept.motion, arm, limits);
-    if (!beside) return beside.reason();
-    if (*beside > 1.0) kept.motion = kept.motion.stretched(*beside);
-    kept.slowed *= *beside;
+    if (const double for_tool = tool_stretch(kept.motion, arm, limits); for_tool > 1.0) {
+      kept.motion = kept.motion.stretched(for_tool);
+      kept.slowed *= for_tool;
+    }
     if (kept.slowed <= kWorthRefining || now.refinements <= 0)
       return TimeOptimal{std::move(kept.motion), optimal.intervals(), kept.slowed};
   }
