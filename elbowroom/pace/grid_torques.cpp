@@ -25,33 +25,32 @@ struct LaneBend {
 class LaneBends {
  public:
   HWY_INLINE LaneBends(Pack length_before, Pack length, Pack length_after)
-      : over_before_(length / length_before),
-        over_after_(length / length_after),
-        eighth_before_(pack(0.25) * length / (length + length_before)),
-        eighth_after_(pack(0.25) * length / (length + length_after)) {
-    const Pack one = pack(1.0);
-    most_ = pack(6.0) *
-            largest((over_before_ + one) * eighth_before_, (over_after_ + one) * eighth_after_);
-  }
-
-  // At most that, of values up to 1.
-  [[nodiscard]] HWY_INLINE Pack most() const { return most_; }
+      : before_(length, length_before), after_(length, length_after) {}
 
   [[nodiscard]] HWY_INLINE LaneBend of(const Pack* values) const {
     const Pack rise = values[2] - values[1];
-    const Pack first = (rise - over_before_ * (values[1] - values[0])) * eighth_before_;
-    const Pack second = (over_after_ * (values[3] - values[2]) - rise) * eighth_after_;
+    const Pack first = (rise - before_.over * (values[1] - values[0])) * before_.eighth;
+    const Pack second = (after_.over * (values[3] - values[2]) - rise) * after_.eighth;
     const Pack more = hn::Abs(second - first);
     return {largest(more - least(first, second), pack(0.0)),
             largest(more + largest(first, second), pack(0.0))};
   }
 
  private:
-  Pack over_before_;
-  Pack over_after_;
-  Pack eighth_before_;
-  Pack eighth_after_;
-  Pack most_;
+  // For the interval beside: how many times as long this one is, and what makes an eighth of a
+  // second difference of this one's length.
+  struct Beside {
+    Pack over;
+    Pack eighth;
+    HWY_INLINE Beside(Pack length, Pack beside) {
+      const Pack both = length + beside;
+      const Pack over_product = length / (beside * both);
+      over = both * over_product;
+      eighth = pack(0.25) * beside * over_product;
+    }
+  };
+  Beside before_;
+  Beside after_;
 };
 
 // The least share of y^2 in (0, 1] at which `still` + y^2 (`torque` - still) is `most`, where the
@@ -62,10 +61,22 @@ HWY_INLINE Pack share_up_to(Pack still, Pack torque, Pack most) {
   return choose(still > most, pack(0.0), choose(beyond, share, pack(1.0)));
 }
 
+// Whether a function may pass zero between the two points: where a joint turns round, its friction
+// does.
+HWY_INLINE PackMask may_pass_zero(const LaneBends& bends, const Pack* values) {
+  const LaneBend bend = bends.of(values);
+  const Pack high = largest(values[1], values[2]) + bend.above;
+  const Pack low = least(values[1], values[2]) - bend.below;
+  const Pack zero = pack(0.0);
+  return hn::And(low < high, hn::And(low <= zero, high >= zero));
+}
+
 // For each interval but the first and the last, at most the y^2 up to which torques are seen to
-// keep their limits inside of it, where the motion takes 1 / y times as long.
+// keep their limits inside of it, where the motion takes 1 / y times as long; 1 where they do at
+// `enough`, and all slower.
 void shares_of_speed_in_lanes(const PacedGrid& paced, const PathEfforts& efforts,
-                              const Posture& most, double* shares) {
+                              const Posture& most, const Posture& friction, double enough,
+                              double* shares) {
   const int last = static_cast<int>(paced.duration.size()) - 1;
   for (int at = 1; at < last; at += kPackSize) {
     const PackMask here = lanes_within(at, last);
@@ -75,7 +86,6 @@ void shares_of_speed_in_lanes(const PacedGrid& paced, const PathEfforts& efforts
     const Pack before = length_at(at - 1);
     const Pack after = length_at(at + 1);
     const LaneBends bends(before, length_at(at), after);
-    const Pack far = pack(1.0) + bends.most();
     const Pack u = load(here, paced.growth.data() + at);
     Pack x[4];  // on the line that it is on within the interval
     x[1] = square(load(here, paced.speed.data() + at));
@@ -86,25 +96,32 @@ void shares_of_speed_in_lanes(const PacedGrid& paced, const PathEfforts& efforts
     for (Eigen::Index k = 0; k < most.size(); ++k) {
       Pack still[4];
       Pack torque[4];
-      Pack size = pack(0.0);
       for (int i = 0; i < 4; ++i) {
         const int point = at + i - 1;
         still[i] = load(here, efforts.still.col(k).data() + point);
         torque[i] = still[i] + load(here, efforts.by_square.col(k).data() + point) * x[i] +
                     load(here, efforts.by_growth.col(k).data() + point) * u;
-        size = largest(size, largest(hn::Abs(still[i]), hn::Abs(torque[i])));
       }
-      if (none(size * far > pack(most[k]))) continue;  // nowhere near
+      if (friction[k] != 0.0) {
+        Pack slope[4];
+        for (int i = 0; i < 4; ++i)
+          slope[i] = load(here, paced.grid.slope.col(k).data() + at + i - 1);
+        share = choose(may_pass_zero(bends, slope), pack(0.0), share);
+      }
       const LaneBend held = bends.of(still);
       const LaneBend moving = bends.of(torque);
       const Pack high = pack(most[k]) - largest(held.above, moving.above);
-      const Pack low = pack(most[k]) - largest(held.below, moving.below);
-      const Pack highest = largest(largest(still[1], still[2]), largest(torque[1], torque[2]));
-      const Pack lowest = least(least(still[1], still[2]), least(torque[1], torque[2]));
-      if (none(hn::Or(highest > high, lowest < hn::Neg(low)))) continue;
+      const Pack low = largest(held.below, moving.below) - pack(most[k]);
+      PackMask beyond = high < low;  // no room at all
+      for (int i = 1; i <= 2; ++i) {
+        const Pack slowed = still[i] + pack(enough) * (torque[i] - still[i]);
+        beyond =
+            hn::Or(beyond, hn::Or(largest(still[i], slowed) > high, least(still[i], slowed) < low));
+      }
+      if (none(beyond)) continue;
       for (int i = 1; i <= 2; ++i) {
         share = least(share, share_up_to(still[i], torque[i], high));
-        share = least(share, share_up_to(hn::Neg(still[i]), hn::Neg(torque[i]), low));
+        share = least(share, share_up_to(hn::Neg(still[i]), hn::Neg(torque[i]), hn::Neg(low)));
       }
     }
     store(share, here, shares + at);
@@ -122,11 +139,12 @@ HWY_EXPORT(shares_of_speed_in_lanes);
 }  // namespace
 
 Verdict<double> stretch_for_torque(const PacedGrid& paced, const PathEfforts& efforts,
-                                   const Arm& arm, const PathTorques& torques, double stretch) {
+                                   const Arm& arm, const ArmDynamics& dynamics, const Posture& most,
+                                   double stretch) {
   // With damping, which does not grow as the rest does, all are looked at.
   std::vector<double> shares(paced.duration.size(), 0.0);
-  if (efforts.by_rate.size() == 0)
-    HWY_DYNAMIC_DISPATCH(shares_of_speed_in_lanes)(paced, efforts, torques.most, shares.data());
+  if (efforts.by_rate.size() == 0) HWY_DYNAMIC_DISPATCH(shares_of_speed_in_lanes)
+  (paced, efforts, most, dynamics.friction(), 1.0 / (stretch * stretch), shares.data());
   // The worst first: what it really is leaves few others in question.
   const auto worst = std::min_element(shares.begin() + 1, shares.end() - 1) - shares.begin();
   std::vector<CurvePiece> pieces;
@@ -135,8 +153,8 @@ Verdict<double> stretch_for_torque(const PacedGrid& paced, const PathEfforts& ef
       if (shares[i] * stretch * stretch < 1.0 && first == (i == static_cast<std::size_t>(worst)))
         add_grid_pieces(paced, i, i + 1, 1.0, pieces);
     if (pieces.empty()) continue;
-    const auto of_these = stretch_for_torque(Motion(std::move(pieces)), arm, torques.most,
-                                             torques.dynamics, TorqueMoments::between_ends);
+    const auto of_these = stretch_for_torque(Motion(std::move(pieces)), arm, most, dynamics,
+                                             TorqueMoments::between_ends);
     if (!of_these) return of_these.reason();
     stretch = std::max(stretch, *of_these);
     pieces.clear();

@@ -11,6 +11,7 @@ namespace er {
 /// growth. A no where holding still takes all of a motor. Most intervals are passed over: how
 /// torques bend from point to point says that they have less to exceed than others.
 Verdict<double> stretch_for_torque(const PacedGrid& paced, const PathEfforts& efforts,
-                                   const Arm& arm, const PathTorques& torques, double stretch);
+                                   const Arm& arm, const ArmDynamics& dynamics, const Posture& most,
+                                   double stretch);
 
 }  // namespace er

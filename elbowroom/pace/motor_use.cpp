@@ -117,10 +117,9 @@ PeakUse torque_use(const Motion& motion, const Arm& arm, const DynamicsOptions& 
 }
 
 Verdict<double> stretch_for_torque(const Motion& motion, const Arm& arm, const Posture& most,
-                                   const DynamicsOptions& options, TorqueMoments moments) {
+                                   const ArmDynamics& dynamics, TorqueMoments moments) {
   const std::vector<double> shares = looked_at(motion, moments);
   const std::size_t pieces = motion.pieces().size();
-  const ArmDynamics dynamics(arm, options);
   // A motion is a path whose parameter is time: gone along at an even pace y it takes 1 / y times
   // as long. Few pieces at a time, for which there is room in the cache.
   constexpr std::size_t kFew = 128;

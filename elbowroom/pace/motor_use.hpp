@@ -24,7 +24,7 @@ enum class TorqueMoments { all, between_ends };
 /// keep them in any longer time, too; at a few samples in each piece. 1 when it keeps them. A no
 /// where holding still takes all of one.
 Verdict<double> stretch_for_torque(const Motion& motion, const Arm& arm, const Posture& most,
-                                   const DynamicsOptions& options = {},
+                                   const ArmDynamics& dynamics,
                                    TorqueMoments moments = TorqueMoments::all);
 
 /// "torque at most 63.1 % of the limit of shoulder, at 0.310 s" or, where no limit is stated, "";

@@ -144,7 +144,7 @@ PathLimits path_limits(const Arm& arm, const PaceOptions& options) {
 
 Verdict<Motion> slowed_for_torque(const Arm& arm, Motion stretch, int number, PacedMotion& out) {
   if (!states_torques(arm)) return stretch;
-  const auto factor = stretch_for_torque(stretch, arm, arm.limits().torque);
+  const auto factor = stretch_for_torque(stretch, arm, arm.limits().torque, ArmDynamics(arm));
   if (!factor) return factor.reason();
   if (*factor == 1.0) return stretch;
   out.slowed.push_back({number, *factor, {}, {}, {}});
@@ -176,7 +176,7 @@ Verdict<Motion> quickest(const JointCurve& path, const Arm& arm, const PathLimit
   if (!motion || !states_torques(arm)) return motion;
   // Most motions keep torque limits without being told to, and are the quickest then.
   const Posture& most = arm.limits().torque;
-  const auto stretch = stretch_for_torque(*motion, arm, most);
+  const auto stretch = stretch_for_torque(*motion, arm, most, ArmDynamics(arm));
   if (!stretch) return stretch.reason();
   if (*stretch == 1.0) return motion;
   PathLimits with_torques = limits;

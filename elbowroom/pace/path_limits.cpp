@@ -98,8 +98,9 @@ double stretch_to_keep(const Motion& motion, const Arm& arm, const PathLimits& l
 Verdict<KeptMotion> kept_within(Motion motion, const Arm& arm, const PathLimits& limits) {
   double factor = std::max(1.0, stretch_to_keep(motion, arm, limits));
   if (limits.torques) {
-    const auto for_torque = stretch_for_torque(
-        motion, arm, limits.torques->most, limits.torques->dynamics, TorqueMoments::between_ends);
+    const auto for_torque =
+        stretch_for_torque(motion, arm, limits.torques->most,
+                           ArmDynamics(arm, limits.torques->dynamics), TorqueMoments::between_ends);
     if (!for_torque) return for_torque.reason();
     factor = std::max(factor, *for_torque);
   }

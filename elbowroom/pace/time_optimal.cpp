@@ -34,9 +34,11 @@ class Optimal {
   // A no where the arm cannot even be held still.
   [[nodiscard]] std::optional<Reason> solve() {
     PathEfforts efforts;
+    std::optional<ArmDynamics> dynamics;
     if (limits_.torques) {
-      efforts = path_efforts(ArmDynamics(arm_, limits_.torques->dynamics),
-                             {grid_.position, grid_.slope, grid_.curvature, grid_.slope}, true);
+      dynamics.emplace(arm_, limits_.torques->dynamics);
+      efforts = path_efforts(*dynamics, {grid_.position, grid_.slope, grid_.curvature, grid_.slope},
+                             true);
       if (auto reason = too_heavy_to_hold(efforts.still, limits_.torques->most, arm_))
         return reason;
     }
@@ -47,7 +49,8 @@ class Optimal {
     paced_.emplace(grid_, x_);
     slowed_ = std::max(1.0, stretch_to_keep(*paced_, limits_, straight_intervals_));
     if (!limits_.torques) return std::nullopt;
-    const auto for_torque = stretch_for_torque(*paced_, efforts, arm_, *limits_.torques, slowed_);
+    const auto for_torque =
+        stretch_for_torque(*paced_, efforts, arm_, *dynamics, limits_.torques->most, slowed_);
     if (!for_torque) return for_torque.reason();
     slowed_ = *for_torque;
     return std::nullopt;

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "elbowroom/base/spline.hpp"
+#include "elbowroom/pace/grid_torques.hpp"
 #include "elbowroom/pace/jerk_limited_path.hpp"
 #include "elbowroom/pace/motor_use.hpp"
 #include "elbowroom/pace/pace.hpp"
@@ -64,7 +65,7 @@ double by_stepping(double way, double torque, double friction, double damping) {
   return run(low).second;
 }
 
-Arm heavy_tree(RandomStream& random) {
+Arm heavy_tree(RandomStream& random, double damping = 0.4) {
   ArmDescription description = random_arm(random, 7).description();
   for (Link& link : description.links) {
     link.inertial = {random.uniform(0.5, 2.0),
@@ -73,7 +74,7 @@ Arm heavy_tree(RandomStream& random) {
     link.joint.limits.velocity = 3.0;
     link.joint.limits.acceleration = 40.0;
     link.joint.limits.jerk = 800.0;
-    link.joint.damping = 0.4;
+    link.joint.damping = damping;
     link.joint.friction = 0.6;
     link.joint.limits.torque = 70.0;
   }
@@ -177,16 +178,67 @@ TEST_CASE("torque limits: heavy trees, by samples, with and without jerk's limit
   CHECK(paced >= 3);
 }
 
+TEST_CASE("torque limits: passing over intervals of a grid leaves out none that counts") {
+  RandomStream random(302);
+  int slowed = 0, too_heavy = 0;
+  for (int n = 0; n < 300; ++n) {
+    const bool damped = n % 10 == 0;
+    const Arm arm = heavy_tree(random, damped ? 0.4 : 0.0);
+    std::vector<SplineKnot> knots;
+    for (int i = 0; i < 4; ++i) knots.push_back({random_posture(random, arm)});
+    const JointCurve path =
+        spline_through(knots, {0.5, 1.0, 2.0}, SplineDegree::quintic, SplineEnds::natural);
+    const PathGrid grid = path_grid(path, {16 + n % 7, 16 + n % 5, 40});
+    std::vector<double> x(grid.points());
+    const double bumps = random.uniform(1.0, 9.0);
+    for (std::size_t i = 0; i < x.size(); ++i) {
+      const double share = static_cast<double>(i) / static_cast<double>(x.size() - 1);
+      x[i] = 4.0 * share * (1.0 - share) * (1.2 + std::sin(bumps * share));
+    }
+    const PacedGrid paced(grid, x);
+    const ArmDynamics dynamics(arm);
+    const PathEfforts efforts =
+        path_efforts(dynamics, {grid.position, grid.slope, grid.curvature, grid.slope}, true);
+    std::vector<CurvePiece> pieces;
+    add_grid_pieces(paced, 0, grid.intervals(), 1.0, pieces);
+    const Motion motion(pieces);
+    REQUIRE(pieces.size() < 100);  // so that as much is looked at in each, however many there are
+    // The limits are just what is asked for at the ends of the pieces, or a little less.
+    Posture most = Posture::Constant(arm.dof(), 1e-3);
+    for (const CurvePiece& piece : pieces)
+      for (const double share : {0.0, 1.0}) {
+        JointState state;
+        state_in(piece, share * piece.duration, state);
+        most = most.cwiseMax(
+            dynamics.inverse(state.position, state.velocity, state.acceleration).cwiseAbs());
+      }
+    most = most.cwiseMax((n % 3 == 0 ? 0.999 : 1.001) *
+                         efforts.still.cwiseAbs().colwise().maxCoeff().transpose());
+    const double so_far = n % 2 == 0 ? 1.0 : 1.005;
+    const auto all = stretch_for_torque(motion, arm, most, dynamics, TorqueMoments::between_ends);
+    const auto found = stretch_for_torque(paced, efforts, arm, dynamics, most, so_far);
+    INFO(n);
+    REQUIRE(bool(found) == bool(all));
+    too_heavy += !all;
+    if (!all) continue;
+    CHECK(*found == std::max(so_far, *all));
+    slowed += *all > so_far;
+  }
+  CHECK(slowed > 30);
+  CHECK(too_heavy > 10);
+}
+
 TEST_CASE("torque limits: slowing is by just so much") {
   const Arm arm = one_bar(Vector3::UnitZ(), 20.0, 3.0, 2.0);
   const auto fast = pace({values({0.0}), values({1.0})}, one_bar(Vector3::UnitZ(), 1e6));
   REQUIRE(fast);
-  const double factor = stretch_for_torque(fast->motion, arm, arm.limits().torque).value();
+  const double factor =
+      stretch_for_torque(fast->motion, arm, arm.limits().torque, ArmDynamics(arm)).value();
   CHECK(factor > 1.5);
   CHECK(torque_use(fast->motion.stretched(factor), arm).share == Approx(1.0).epsilon(1e-6));
   CHECK(torque_use(fast->motion.stretched(0.999 * factor), arm).share > 1.0);
-  CHECK(*stretch_for_torque(fast->motion.stretched(1.01 * factor), arm, arm.limits().torque) ==
-        1.0);
+  CHECK(*stretch_for_torque(fast->motion.stretched(1.01 * factor), arm, arm.limits().torque,
+                            ArmDynamics(arm)) == 1.0);
 }
 
 TEST_CASE("torque limits: what falls is not called light") {
@@ -195,7 +247,7 @@ TEST_CASE("torque limits: what falls is not called light") {
   const double a = 10.0 * 0.4 * 9.80665 / kInertia;
   const Motion falling({{0.2, {{0.0, 0.0, 0.5 * a, 0.0, 0.0, 0.0}}}});
   CHECK(torque_use(falling, arm).share < 0.3);
-  const auto no = stretch_for_torque(falling, arm, arm.limits().torque);
+  const auto no = stretch_for_torque(falling, arm, arm.limits().torque, ArmDynamics(arm));
   REQUIRE_FALSE(no);
   CHECK(no.reason().cause == Cause::too_heavy);
 }
