@@ -74,15 +74,35 @@ class AxisProfile {
 
   /// Goes on from the end. Pieces of no length are left out.
   void add(double duration, double jerk) {
-    add_known(duration, jerk, advanced(end_, jerk, duration));
+    if (duration > 0.0)
+      add_known<1>([&](std::size_t) -> KnownPiece {
+        return {duration, jerk, advanced(end_, jerk, duration)};
+      });
   }
-  /// The same, when it is known already where that leads.
-  void add_known(double duration, double jerk, const AxisState& end) {
-    if (!(duration > 0.0)) return;
-    assert(count_ < kMostPieces);
-    pieces_[static_cast<std::size_t>(count_++)] = {duration, jerk, end_.position, end_.velocity,
-                                                   end_.acceleration};
-    duration_ += duration;
+  /// Of which it is known already where it leads.
+  struct KnownPiece {
+    double duration;  ///< not below zero
+    double jerk;
+    AxisState end;
+  };
+  /// The same for `kCount` pieces, told by their number. Those of no length are written anyway, and
+  /// over by the next: quicker than to guess which they are.
+  template <int kCount, class PieceAt>
+  void add_known(const PieceAt& piece_at) {
+    assert(count_ + kCount <= kMostPieces);
+    int count = count_;
+    double duration = duration_;
+    AxisState end = end_;
+    for (std::size_t i = 0; i < kCount; ++i) {
+      const KnownPiece piece = piece_at(i);
+      pieces_[static_cast<std::size_t>(count)] = {piece.duration, piece.jerk, end.position,
+                                                  end.velocity, end.acceleration};
+      count += piece.duration > 0.0 ? 1 : 0;
+      duration += piece.duration;
+      end = piece.end;
+    }
+    count_ = count;
+    duration_ = duration;
     end_ = end;
   }
   /// Lets acceleration jump before that; for motions without a jerk limit.

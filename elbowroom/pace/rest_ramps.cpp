@@ -66,12 +66,13 @@ HWY_INLINE LaneRise rise_for(Pack way, Pack time, Pack most_speed, Pack a, Pack 
   const Pack held = least(least(by_time, highest), most_speed);
   const PackMask holds = hn::And(left > pack(0.0), held >= a * a);
   const PackMask others = hn::AndNot(holds, here);
+  if (none(others)) return {held, a, held * over_a - a};
   const Pack w = least(ramp_without_hold(way, time, others), hn::Sqrt(most_speed));
   return {choose(holds, held, w * w), choose(holds, a, w),
           choose(holds, held * over_a - a, pack(0.0))};
 }
 
-// Where each phase ends; as advanced() has it.
+// As advanced() has it.
 HWY_INLINE void go_along(Pack position, Pack ramp, Pack hold, Pack cruise, Pack jerk, int at,
                          RestRamps& out) {
   const Pack none = pack(0.0);
@@ -87,9 +88,12 @@ HWY_INLINE void go_along(Pack position, Pack ramp, Pack hold, Pack cruise, Pack 
         position + time * (velocity + time * (pack(0.5) * acceleration + pack(1.0 / 6.0) * change));
     velocity = velocity + time * (acceleration + pack(0.5) * change);
     acceleration = acceleration + change;
-    store(position, out.position[i].data() + at);
-    store(velocity, out.velocity[i].data() + at);
-    store(acceleration, out.acceleration[i].data() + at);
+    RestRamps::Phase& phase = out.phases[i];
+    store(time, phase.duration.data() + at);
+    store(jerks[i], phase.jerk.data() + at);
+    store(position, phase.position.data() + at);
+    store(velocity, phase.velocity.data() + at);
+    store(acceleration, phase.acceleration.data() + at);
   }
 }
 
@@ -112,12 +116,7 @@ void ramps_in_lanes(const RestWays& ways, RestRamps& out) {
     const Pack kept_hold = choose(hold > some, hold, pack(0.0));
     const Pack cruise = way / v - (ramp + ramp) - kept_hold;
     const Pack kept_cruise = choose(cruise > some, cruise, pack(0.0));
-    const Pack first_jerk = hn::CopySign(jerk, distance);
-    store(ramp, out.ramp.data() + at);
-    store(kept_hold, out.hold.data() + at);
-    store(kept_cruise, out.cruise.data() + at);
-    store(first_jerk, out.jerk.data() + at);
-    go_along(get(ways.start), ramp, kept_hold, kept_cruise, first_jerk, at, out);
+    go_along(get(ways.start), ramp, kept_hold, kept_cruise, hn::CopySign(jerk, distance), at, out);
   }
 }
 
@@ -136,21 +135,12 @@ void rest_ramps(const RestWays& ways, RestRamps& out) {
 
 void add_ramps(const RestRamps& ramps, int way, AxisProfile& out) {
   const auto k = static_cast<std::size_t>(way);
-  const double ramp = ramps.ramp[k];
-  const double hold = ramps.hold[k];
-  const double jerk = ramps.jerk[k];
-  const auto add = [&](std::size_t phase, double time, double own_jerk) {
-    out.add_known(
-        time, own_jerk,
-        {ramps.position[phase][k], ramps.velocity[phase][k], ramps.acceleration[phase][k]});
-  };
-  add(0, ramp, jerk);
-  add(1, hold, 0.0);
-  add(2, ramp, -jerk);
-  add(3, ramps.cruise[k], 0.0);
-  add(4, ramp, -jerk);
-  add(5, hold, 0.0);
-  add(6, ramp, jerk);
+  out.add_known<7>([&](std::size_t i) -> AxisProfile::KnownPiece {
+    const RestRamps::Phase& phase = ramps.phases[i];
+    return {phase.duration[k],
+            phase.jerk[k],
+            {phase.position[k], phase.velocity[k], phase.acceleration[k]}};
+  });
 }
 
 }  // namespace er

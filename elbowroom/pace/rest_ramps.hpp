@@ -23,17 +23,17 @@ struct RestWays {
   Values jerk;
 };
 
-/// Jerk for `ramp`, none for `hold` and jerk back for `ramp` lead to a speed that is kept for
-/// `cruise`; the same again, turned round, to rest.
+/// Jerk, none and jerk back lead to a speed that is kept for a while; the same again, turned round,
+/// to rest. Phases may have no length.
 struct RestRamps {
-  RestWays::Values ramp;
-  RestWays::Values hold;
-  RestWays::Values cruise;
-  RestWays::Values jerk;  ///< of the first ramp, with its sign
-  /// At the end of each of the seven phases.
-  std::array<RestWays::Values, 7> position;
-  std::array<RestWays::Values, 7> velocity;
-  std::array<RestWays::Values, 7> acceleration;
+  struct Phase {
+    RestWays::Values duration;
+    RestWays::Values jerk;
+    RestWays::Values position;  ///< at its end
+    RestWays::Values velocity;
+    RestWays::Values acceleration;
+  };
+  std::array<Phase, 7> phases;
 };
 
 /// In vector lanes; the same bits on every instruction set. Allocates nothing.

@@ -51,27 +51,22 @@ double possible_from(const AxisMove& move, double time) {
   return std::visit([time](const auto& m) { return m.possible_from(time); }, move);
 }
 
-bool is_symmetric(const AxisLimits& limits) {
-  return limits.velocity_low == -limits.velocity_high &&
-         limits.acceleration_low == -limits.acceleration_high;
-}
-
 // Whether all joints that move go from rest to rest, within limits that are the same both ways and
 // limit jerk: those are solved side by side.
 bool rests_at_both_ends(const JointState& from, const JointState& to,
                         const std::vector<AxisLimits>& limits) {
-  for (const Posture* rates : {&from.velocity, &from.acceleration, &to.velocity, &to.acceleration})
-    for (const double rate : *rates)
-      if (rate != 0.0) return false;
-  for (std::size_t k = 0; k < limits.size(); ++k) {
-    const auto joint = static_cast<Eigen::Index>(k);
-    // What is wrong with numbers is said where one joint is looked at after the other.
-    if (!is_symmetric(limits[k]) || !(limits[k].velocity_high > 0.0) ||
-        !(limits[k].acceleration_high > 0.0) || !(limits[k].jerk > 0.0) ||
-        !std::isfinite(limits[k].jerk) || !std::isfinite(to.position[joint] - from.position[joint]))
-      return false;
-  }
-  return true;
+  const auto rates = from.velocity.array().abs() + from.acceleration.array().abs() +
+                     to.velocity.array().abs() + to.acceleration.array().abs();
+  if (rates.sum() != 0.0) return false;
+  // What is wrong with numbers is said where one joint is looked at after the other.
+  return std::all_of(limits.begin(), limits.end(),
+                     [](const AxisLimits& own) {
+                       const bool symmetric = own.velocity_low == -own.velocity_high &&
+                                              own.acceleration_low == -own.acceleration_high;
+                       return symmetric && own.velocity_high > 0.0 && own.acceleration_high > 0.0 &&
+                              own.jerk > 0.0 && std::isfinite(own.jerk);
+                     }) &&
+         std::isfinite((to.position - from.position).sum());
 }
 
 // A point in time at which a joint begins another piece.

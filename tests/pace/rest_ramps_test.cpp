@@ -48,20 +48,21 @@ TEST_CASE("rest ramps: the whole way in the time that is asked for, within limit
           add_ramps(ramps, i, profile);
           CHECK(profile.duration() == Approx(ways.time[k]).epsilon(1e-7));
           CHECK(profile.end().position == Approx(ways.distance[k]).epsilon(1e-9));
-          const double top = ramps.ramp[k] * (ramps.ramp[k] + ramps.hold[k]) * ways.jerk[k];
+          const double ramp = ramps.phases[0].duration[k];
+          const double hold = ramps.phases[1].duration[k];
+          const double cruise = ramps.phases[3].duration[k];
+          const double top = ramp * (ramp + hold) * ways.jerk[k];
           CHECK(top <= ways.velocity[k] * (1 + 1e-9));
-          CHECK(ramps.ramp[k] * ways.jerk[k] <= ways.acceleration[k] * (1 + 1e-12));
-          CHECK(std::abs(ramps.jerk[k]) == ways.jerk[k]);
+          CHECK(ramp * ways.jerk[k] <= ways.acceleration[k] * (1 + 1e-12));
+          CHECK(std::abs(ramps.phases[0].jerk[k]) == ways.jerk[k]);
           CHECK(std::abs(profile.end().velocity) <= 1e-9 * top);
-          INFO(ramps.ramp[k] << " " << ramps.hold[k] << " " << ramps.cruise[k] << " of "
-                             << ways.time[k]);
+          INFO(ramp << " " << hold << " " << cruise << " of " << ways.time[k]);
           // Phases of rounding alone would become pieces with any jerk.
-          for (const double phase : {ramps.hold[k], ramps.cruise[k]})
+          for (const double phase : {hold, cruise})
             if (longer == 1.0 && phase > 0.0) CHECK(phase / ways.time[k] > 1e-9);
-          if (!is_first) {
-            CHECK(ramps.ramp[k] == first.ramp[k]);
-            CHECK(ramps.hold[k] == first.hold[k]);
-            CHECK(ramps.cruise[k] == first.cruise[k]);
+          for (std::size_t phase = 0; !is_first && phase < 7; ++phase) {
+            CHECK(ramps.phases[phase].duration[k] == first.phases[phase].duration[k]);
+            CHECK(ramps.phases[phase].position[k] == first.phases[phase].position[k]);
           }
         }
         if (is_first) first = ramps;
