@@ -163,7 +163,10 @@ class PackScan {
             pack(scan_.clearance + covers_.inside[i] - covers_.margin), lanes};
   }
 
-  void settle(CoverScan::Open& open, FloatMask half_way, FloatMask exact) const {
+  // `proved`: the share of the interval in which what is open half way is clear.
+  void settle(CoverScan::Open& open, FloatMask half_way, FloatMask exact, FloatPack proved) const {
+    float* shares = scan_.proved.data() + at_;
+    store(choose(exact, load(shares), least(proved, load(shares))), shares);
     const unsigned is_exact = bits_of(exact);
     open.exact = static_cast<std::uint8_t>(open.exact | (is_exact << at_));
     open.half_way =
@@ -287,13 +290,13 @@ void PackScan::look_around(std::size_t part, FloatMask lanes, Leaf* leaves) {
     const bool is_clear = none(leaf.lanes);
     ball = is_clear ? next : ball + 1;
     if (is_clear || !is_leaf) continue;
-    if (count == kMostLeaves) return settle(scan_.open_parts[part], lanes, lanes);
+    if (count == kMostLeaves) return settle(scan_.open_parts[part], lanes, lanes, pack(1.0F));
     keep_leaf(leaf);
   }
   if (count == 0) return;
   int near[kMostNear];
   const int near_count = near_obstacles(part, low, high, near);
-  if (near_count < 0) return settle(scan_.open_parts[part], lanes, lanes);
+  if (near_count < 0) return settle(scan_.open_parts[part], lanes, lanes, pack(1.0F));
   measure(part, near, near_count, root, leaves, count);
 }
 
@@ -326,6 +329,7 @@ void PackScan::measure(std::size_t part, const int* near, int near_count, const 
                        const Leaf* leaves, int count) {
   FloatMask half_way = mask_of(0);
   FloatMask exact = mask_of(0);
+  FloatPack proved = pack(1.0F);
   for (int n = 0; n < near_count; ++n) {
     const LaneObstacle& obstacle = covers_.standing.items[static_cast<std::size_t>(near[n])];
     const FloatPack most = pack(obstacle.exact_below);
@@ -337,13 +341,16 @@ void PackScan::measure(std::size_t part, const int* near, int near_count, const 
       if (obstacle.kind == LaneObstacle::Kind::hull && is_far_from_ball(obstacle, leaf)) continue;
       const FloatPack away = distance_to(covers_.standing, obstacle, leaf.centre);
       const FloatPack gap = away - leaf.keep;
-      half_way = hn::Or(half_way, hn::And(leaf.lanes, gap <= leaf.travel));
+      const FloatMask is_open = hn::And(leaf.lanes, gap <= leaf.travel);
+      if (none(is_open)) continue;
+      half_way = hn::Or(half_way, is_open);
+      proved = choose(is_open, least(proved, gap / leaf.travel), proved);
       exact = hn::Or(exact, hn::And(leaf.lanes, gap <= pack(kWorthHalving) * leaf.travel));
       blocked = hn::Or(blocked, hn::And(leaf.lanes, away <= least(leaf.touch, most) - rounding));
     }
     if (!none(blocked)) found_blocked(bits_of(blocked), static_cast<int>(part), obstacle.standing);
   }
-  settle(scan_.open_parts[part], half_way, exact);
+  settle(scan_.open_parts[part], half_way, exact, proved);
 }
 
 // Two parts of the arm: their roots, then all leaves of one against the root and the leaves of the
@@ -368,6 +375,7 @@ void PackScan::look_between(std::size_t pair, FloatMask lanes) {
   FloatMask half_way = mask_of(0);
   FloatMask exact = mask_of(0);
   FloatMask blocked = mask_of(0);
+  FloatPack proved = pack(1.0F);
   const auto inside = [&](int ball)
                           HWY_ATTR { return pack(covers_.inside[static_cast<std::size_t>(ball)]); };
   const FloatPack touch = pack(scan_.clearance - 2.0F * covers_.margin);
@@ -380,7 +388,11 @@ void PackScan::look_between(std::size_t pair, FloatMask lanes) {
       if (covers_.next[static_cast<std::size_t>(k)] != k + 1) continue;
       const FloatVector between = at_a - centre_of(covers_, frame_b, k);
       const FloatPack keep = keep_a + radius(k);
-      half_way = hn::Or(half_way, hn::And(lanes, too_near(between, keep + travel)));
+      const FloatMask is_open = hn::And(lanes, too_near(between, keep + travel));
+      if (none(is_open)) continue;
+      half_way = hn::Or(half_way, is_open);
+      proved =
+          choose(is_open, least(proved, (hn::Sqrt(dot(between, between)) - keep) / travel), proved);
       const FloatMask are_near =
           hn::And(lanes, too_near(between, keep + pack(kWorthHalving) * travel));
       if (none(are_near)) continue;
@@ -391,7 +403,7 @@ void PackScan::look_between(std::size_t pair, FloatMask lanes) {
     }
   }
   if (!none(blocked)) found_blocked(bits_of(blocked), static_cast<int>(pair), -1);
-  settle(scan_.open_pairs[pair], half_way, exact);
+  settle(scan_.open_pairs[pair], half_way, exact, proved);
 }
 
 void add_up(const Covers::Levers& levers, const PostureRef& travel, float* out) {
@@ -450,7 +462,19 @@ CoverScan::CoverScan(const Covers& covers, const CheckedPairs& checked)
   for (const std::size_t one : {0U, 4U, 8U}) frames[0][one].fill(1.0F);
 }
 
-void CoverScan::set_line(const Covers& covers, const PostureRef& step, const PostureRef& tube) {
+void CoverScan::set_tube(const Covers& covers, const PostureRef& tube) {
+  if (tube.size() == 0 && !has_tube) return;
+  has_tube = tube.size() > 0;
+  if (has_tube) {
+    HWY_DYNAMIC_DISPATCH(add_up)(covers.ball_levers, tube, ball_tube.data());
+    HWY_DYNAMIC_DISPATCH(add_up)(covers.pair_levers, tube, pair_tube.data());
+  } else {
+    std::fill(ball_tube.begin(), ball_tube.end(), 0.0F);
+    std::fill(pair_tube.begin(), pair_tube.end(), 0.0F);
+  }
+}
+
+void CoverScan::set_line(const Covers& covers, const PostureRef& step) {
   const Posture travel = step.cwiseAbs();
   double turned = 0.0;
   for (std::size_t j = 0; j < motions.size(); ++j) {
@@ -466,15 +490,6 @@ void CoverScan::set_line(const Covers& covers, const PostureRef& step, const Pos
   speed_rounding = covers.margin * static_cast<float>(2.0 * turned);
   HWY_DYNAMIC_DISPATCH(add_up)(covers.ball_levers, travel, ball_travel.data());
   HWY_DYNAMIC_DISPATCH(add_up)(covers.pair_levers, travel, pair_travel.data());
-  most_travel =
-      ball_travel.empty() ? 0.0F : *std::max_element(ball_travel.begin(), ball_travel.end());
-  if (tube.size() == 0) {
-    std::fill(ball_tube.begin(), ball_tube.end(), 0.0F);
-    std::fill(pair_tube.begin(), pair_tube.end(), 0.0F);
-  } else {
-    HWY_DYNAMIC_DISPATCH(add_up)(covers.ball_levers, tube, ball_tube.data());
-    HWY_DYNAMIC_DISPATCH(add_up)(covers.pair_levers, tube, pair_tube.data());
-  }
 }
 
 bool can_be_placed(const PostureRef& posture) {
@@ -486,6 +501,7 @@ void scan(const Covers& covers, const CheckedPairs& checked, CoverScan& scan,
   scan.open = 0;
   scan.blocked = 0;
   scan.has_motions = 0;
+  scan.proved.fill(1.0F);
   std::fill(scan.open_parts.begin(), scan.open_parts.end(), CoverScan::Open{});
   std::fill(scan.open_pairs.begin(), scan.open_pairs.end(), CoverScan::Open{});
   HWY_DYNAMIC_DISPATCH(scan_lanes)(covers, checked, scan, find);

@@ -18,9 +18,10 @@ struct CoverScan {
   enum class Find { first_blocked, all };
 
   CoverScan(const Covers& covers, const CheckedPairs& checked);
-  /// What the line is: the joint travel per unit, and how far joints may stray from it (or an empty
-  /// posture).
-  void set_line(const Covers& covers, const PostureRef& step, const PostureRef& tube);
+  /// How far joints may stray from the line (or an empty posture), and the line's joint travel per
+  /// unit, which scans of intervals without length do not need.
+  void set_tube(const Covers& covers, const PostureRef& tube);
+  void set_line(const Covers& covers, const PostureRef& step);
 
   // The question. Lanes are bits, the first interval the lowest.
   std::array<std::array<double, kIntervals>, kMaxJoints> middle = {};  ///< postures, by entries
@@ -38,6 +39,8 @@ struct CoverScan {
   std::vector<Open> open_parts = {};
   std::vector<Open> open_pairs = {};
   std::uint8_t open = 0;  ///< lanes in which anything is open at all
+  /// What is open half way is clear in this share of each interval, about its middle.
+  std::array<float, kIntervals> proved = {};
   /// Lanes in whose middle two things are too near for certain, because balls inside them are; and
   /// the first such pair: a part and what stands there, or a self pair (then `standing` is -1).
   std::uint8_t blocked = 0;
@@ -65,7 +68,7 @@ struct CoverScan {
   std::vector<JointMotion> motions = {};
   std::uint8_t has_motions = 0;  ///< in which lanes
   float speed_rounding = 0.0F;   ///< m per unit: of a point's velocity
-  float most_travel = 0.0F;      ///< of any ball
+  bool has_tube = false;
   std::vector<std::array<std::array<float, kIntervals>, 3>> roots = {};  ///< centres, by parts
   // Of each joint of the tree, and first of the mount: a frame by columns, then position.
   std::vector<std::array<std::array<float, kIntervals>, 12>> frames = {};

@@ -53,7 +53,8 @@ void add_balls(Covers& covers, const Arm& arm, const MovingPart& part,
 }
 
 Covers::Levers by_entries(const std::vector<Posture>& levers, int entries) {
-  Covers::Levers out{entries, (levers.size() + 7) / 8 * 8, {}};
+  Covers::Levers out{entries, (levers.size() + 7) / 8 * 8, {}, Posture::Zero(entries)};
+  for (const Posture& lever : levers) out.most = out.most.cwiseMax(lever);
   out.values.resize(static_cast<std::size_t>(entries) * out.row);
   for (int e = 0; e < entries; ++e)
     for (std::size_t i = 0; i < levers.size(); ++i)

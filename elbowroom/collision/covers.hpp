@@ -42,6 +42,7 @@ struct Covers {
     int entries = 0;
     std::size_t row = 0;
     std::vector<float> values = {};
+    Posture most = {};  ///< of each row
   };
   Levers ball_levers = {};
   Levers pair_levers = {};  ///< of self pairs, relative to each other

@@ -29,14 +29,16 @@ struct CoreDistance {
 };
 
 // Ends early once the cores are proved further apart than `enough`.
-CoreDistance core_distance(const CoreShape& a, const CoreShape& b, double enough) {
+CoreDistance core_distance(const CoreShape& a, const CoreShape& b, double enough,
+                           const DistanceHint& hint) {
   const auto support = [&](const Vector3& direction) {
     const Vector3 on_a = a.support(direction);
     const Vector3 on_b = b.support(-direction);
     return DifferencePoint{on_a - on_b, on_a, on_b};
   };
   CoreDistance result;
-  Vector3 start = b.centre - a.centre;
+  const double close = std::max(kGap, hint.precision);
+  Vector3 start = hint.normal.isZero(0.0) ? Vector3(b.centre - a.centre) : Vector3(-hint.normal);
   if (start.squaredNorm() < 1e-20) start = Vector3::UnitX();
   result.simplex.points[0] = support(start);
   result.simplex.weights[0] = 1.0;
@@ -47,7 +49,7 @@ CoreDistance core_distance(const CoreShape& a, const CoreShape& b, double enough
     const DifferencePoint next = support(-result.nearest);
     // The plane through `next` normal to `nearest` has all of A - B beyond it.
     result.lower = std::max(result.lower, result.nearest.dot(next.v) / result.upper - kRounding);
-    if (result.lower > enough || result.upper - result.lower < kGap) return result;
+    if (result.lower > enough || result.upper - result.lower < close) return result;
     Simplex grown = result.simplex;
     grown.points[static_cast<std::size_t>(grown.count++)] = next;
     const Vector3 nearest = reduce_to_nearest(grown);
@@ -203,12 +205,12 @@ Separation distance_within(double gap, const Shape& shape_a, const Pose& pose_a,
   return of_elements(gap, {shape_a, pose_a}, {shape_b, pose_b}, measure_overlap);
 }
 
-Separation distance_within(double gap, const CoreShape& a, const CoreShape& b,
-                           bool measure_overlap) {
+Separation distance_within(double gap, const CoreShape& a, const CoreShape& b, bool measure_overlap,
+                           const DistanceHint& hint) {
   if (b.kind == CoreShape::Kind::half_space) return over_plane(a, b);
   if (a.kind == CoreShape::Kind::half_space) return seen_from_other(over_plane(b, a));
   const double radii = a.radius + b.radius;
-  const CoreDistance core = core_distance(a, b, gap + radii);
+  const CoreDistance core = core_distance(a, b, gap + radii, hint);
   Separation result;
   if (core.lower > gap + radii) {
     result.lower_bound = core.lower - radii;
@@ -243,7 +245,7 @@ bool further_apart_than(double gap, const CoreShape& a, const CoreShape& b) {
   if (a.kind == CoreShape::Kind::half_space || b.kind == CoreShape::Kind::half_space)
     return distance_within(gap, a, b).lower_bound > gap;
   const double wanted = gap + a.radius + b.radius;
-  return core_distance(a, b, wanted).lower > wanted;
+  return core_distance(a, b, wanted, {}).lower > wanted;
 }
 
 bool further_apart_than(double gap, const Shape& shape_a, const Pose& pose_a, const Shape& shape_b,

@@ -35,9 +35,15 @@ Separation distance_within(double gap, const Shape& a, const Pose& pose_a, const
 bool further_apart_than(double gap, const Shape& a, const Pose& pose_a, const Shape& b,
                         const Pose& pose_b);
 
+/// What makes a search for a distance shorter.
+struct DistanceHint {
+  double precision = 0.0;            ///< m; the bound may be less than the distance by so much
+  Vector3 normal = Vector3::Zero();  ///< about what the answer's will be; zero: not known
+};
+
 /// The same two of cores.
 Separation distance_within(double gap, const CoreShape& a, const CoreShape& b,
-                           bool measure_overlap = true);
+                           bool measure_overlap = true, const DistanceHint& hint = {});
 bool further_apart_than(double gap, const CoreShape& a, const CoreShape& b);
 
 }  // namespace er

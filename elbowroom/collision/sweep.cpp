@@ -9,8 +9,10 @@
 namespace er {
 namespace {
 
-constexpr float kWorthProving = 0.12F;  // m; first intervals in which balls may move more are split
+constexpr double kWorthProving = 0.12;  // m; first intervals in which balls may move more are split
 constexpr double kUnprovable = 1e-7;    // m; bounds on motion below this are not split further
+constexpr double kPrecision = 1e-3;     // of a distance, in shares of how much nearer things come
+constexpr double kSurely = 0.999;       // of what is proved, for rounding
 constexpr int kMostElements = 16;       // of meshes and clouds, over an interval that is coarse:
 constexpr double kCoarse = 0.002;       // m; where things may come nearer by more than this
 
@@ -52,17 +54,6 @@ struct Question {
 
 enum class Outcome { clear, open, blocked };  // each takes precedence over those before
 
-// A pair that is not proved clear: too near already, or worth a finer look?
-Outcome judge(const Nearest& nearest, double bound, const Question& q, double tube_bound,
-              Sweep& out) {
-  if (nearest.distance > q.clearance + tube_bound && bound - tube_bound > kUnprovable) {
-    if (nearest.distance < out.blocking.distance) out.blocking = nearest;
-    return Outcome::open;
-  }
-  out.blocking = nearest;
-  return Outcome::blocked;
-}
-
 // The middle of an interval: where everything is then and how it moves, once that is asked for.
 class Middle {
  public:
@@ -70,6 +61,10 @@ class Middle {
       : q_(question), at_(at), half_(half), memory_(memory) {}
   [[nodiscard]] const Question& question() const { return q_; }
   [[nodiscard]] double half() const { return half_; }
+  [[nodiscard]] SeenNormals& normals() { return memory_.normals; }
+  /// The share of the interval, about the middle, in which all that stays open is clear.
+  [[nodiscard]] double proved() const { return proved_; }
+  void only_proved(double share) { proved_ = std::min(proved_, std::max(share, 0.0)); }
   [[nodiscard]] const PartPoses& parts() {
     if (!is_placed_) memory_.parts.place_at(q_.query, q_.from + at_ * q_.step);
     is_placed_ = true;
@@ -88,6 +83,7 @@ class Middle {
   SweepMemory& memory_;
   bool is_placed_ = false;
   bool has_twists_ = false;
+  double proved_ = 1.0;
 };
 
 // A part of the arm, or what stands: where it is in the middle, and how it moves.
@@ -96,51 +92,105 @@ struct Moved {
   const Pose& pose;
   int link = -1;
   int body = 0;
+  int item = 0;  // a number of its own
 };
 
-// Two shapes by those of their elements that are near each other. `shared` is the link that carries
-// both, as seen from which they move; none: the world.
-Outcome check_shapes(Middle& middle, const Moved& a, const Moved& b, int shared,
-                     const Posture& lever, double margin, Sweep& out) {
-  const Question& q = middle.question();
-  const double bound = q.bound(lever, middle.half());
-  const double tube_bound = q.bound(lever, 0.0);
-  const double gap = q.clearance + bound + margin;
-  const double bend = q.bend(lever, middle.half());
-  const bool is_coarse = bound - tube_bound > kCoarse;
-  const auto twist_of = [&](int link) { return link < 0 ? Twist{} : middle.twist(link); };
-  const auto check = [&](const CoreShape& core_a, const CoreShape& core_b) {
-    ++out.checks;
-    const Separation s = distance_within(gap, core_a, core_b, q.measure_overlap);
-    if (s.lower_bound > gap) return Outcome::clear;
-    const Twist shared_twist = twist_of(shared);
-    const double ahead =
-        least_ahead({core_a, twist_of(a.link) - shared_twist},
-                    {core_b, twist_of(b.link) - shared_twist}, s.normal, middle.half());
-    if (ahead - bend > q.clearance + margin + tube_bound) return Outcome::clear;
-    return judge(Nearest::of(s, a.body, b.body, margin), bound, q, tube_bound, out);
-  };
-  if (is_convex(a.shape) && is_convex(b.shape))
-    return check(CoreShape(a.shape, a.pose), CoreShape(b.shape, b.pose));
-  const Elements of_a(a.shape, a.pose);
-  const Elements of_b(b.shape, b.pose);
-  Outcome outcome = Outcome::clear;
+// Two shapes over an interval, by those of their elements that are near each other.
+class ShapesCheck {
+ public:
+  // `shared` is the link that carries both, as seen from which they move; none: the world.
+  ShapesCheck(Middle& middle, const Moved& a, const Moved& b, int shared, const Posture& lever,
+              double margin, Sweep& out)
+      : middle_(middle),
+        q_(middle.question()),
+        a_(a),
+        b_(b),
+        shared_(shared),
+        margin_(margin),
+        tube_bound_(q_.bound(lever, 0.0)),
+        travel_(q_.bound(lever, middle.half()) - tube_bound_),
+        bend_(q_.bend(lever, middle.half())),
+        keep_(q_.clearance + margin + tube_bound_),
+        out_(out) {}
+
+  Outcome run() {
+    if (!is_convex(a_.shape) || !is_convex(b_.shape)) return by_elements();
+    return of_cores(CoreShape(a_.shape, a_.pose), CoreShape(b_.shape, b_.pose),
+                    middle_.normals().of(a_.item, b_.item));
+  }
+
+ private:
+  // `normal`: of a moment before, or zero; then that of now.
+  Outcome of_cores(const CoreShape& a, const CoreShape& b, Vector3& normal) {
+    ++out_.checks;
+    const bool is_known = !normal.isZero(0.0);
+    if (is_known && left_after(a, b, normal, middle_.half()) - bend_ > 0.0) return Outcome::clear;
+    // Who wants to know how far it is to what blocks wants it exactly.
+    const double precision = q_.measure_overlap ? 0.0 : kPrecision * travel_;
+    const Separation s = distance_within(keep_ + travel_, a, b, q_.measure_overlap,
+                                         {.precision = precision, .normal = normal});
+    if (s.lower_bound > keep_ + travel_) return Outcome::clear;
+    normal = s.normal;
+    const double ends = left_after(a, b, normal, middle_.half()) - bend_;
+    if (ends > 0.0) return Outcome::clear;
+    const Outcome outcome = judge(Nearest::of(s, a_.body, b_.body, margin_));
+    if (outcome == Outcome::blocked) return outcome;
+    // What is left is concave over the interval, so it is above the line between two values.
+    const double now = left_after(a, b, normal, 0.0);
+    middle_.only_proved(std::max((s.lower_bound - keep_) / travel_, now / (now - ends)));
+    return outcome;
+  }
+
+  // What is left of the distance straight on, above what has to be kept; at any time within `half`.
+  double left_after(const CoreShape& a, const CoreShape& b, const Vector3& normal, double half) {
+    const Twist shared = twist_of(shared_);
+    const Twist twist_a = twist_of(a_.link) - shared;
+    const Twist twist_b = twist_of(b_.link) - shared;
+    return least_ahead({a, twist_a}, {b, twist_b}, normal, half) - keep_;
+  }
+  Twist twist_of(int link) { return link < 0 ? Twist{} : middle_.twist(link); }
+
+  // A pair that is not proved clear: too near already, or worth a finer look?
+  Outcome judge(const Nearest& nearest) {
+    const bool is_open = nearest.distance > q_.clearance + tube_bound_ && travel_ > kUnprovable;
+    if (!is_open || nearest.distance < out_.blocking.distance) out_.blocking = nearest;
+    return is_open ? Outcome::open : Outcome::blocked;
+  }
+
   // Once it stays open, only what is too near already can change that. Where very many come near,
   // it is cheaper to look at less of the way; but not for ever, or what slides along a fine mesh
   // would not be seen to.
-  int looked_at = 0;
-  const auto reach = [&] {
-    return outcome == Outcome::clear ? gap : q.clearance + margin + tube_bound;
-  };
-  const auto visit = [&](int i, int k) {
-    outcome = std::max(outcome, check(of_a.core(i), of_b.core(k)));
-    if (++looked_at > kMostElements && outcome == Outcome::clear && is_coarse)
-      outcome = Outcome::open;
-    return outcome != Outcome::blocked;
-  };
-  NearElements(of_a, of_b, reach, visit).run();
-  return outcome;
-}
+  Outcome by_elements() {
+    const Elements of_a(a_.shape, a_.pose);
+    const Elements of_b(b_.shape, b_.pose);
+    Outcome outcome = Outcome::clear;
+    int looked_at = 0;
+    const auto reach = [&] { return outcome == Outcome::clear ? keep_ + travel_ : keep_; };
+    const auto visit = [&](int i, int k) {
+      Vector3 normal = Vector3::Zero();
+      outcome = std::max(outcome, of_cores(of_a.core(i), of_b.core(k), normal));
+      if (++looked_at > kMostElements && outcome == Outcome::clear && travel_ > kCoarse)
+        outcome = Outcome::open;
+      return outcome != Outcome::blocked;
+    };
+    NearElements(of_a, of_b, reach, visit).run();
+    // What was not looked at any more may be nearer than what was.
+    if (outcome == Outcome::open) middle_.only_proved(0.0);
+    return outcome;
+  }
+
+  Middle& middle_;
+  const Question& q_;
+  const Moved& a_;
+  const Moved& b_;
+  int shared_;
+  double margin_;
+  double tube_bound_;
+  double travel_;  // how much nearer they may come, by levers
+  double bend_;    // beyond straight on
+  double keep_;    // what the distance must be, were there no travel
+  Sweep& out_;
+};
 
 Outcome check_part(Middle& middle, int part, Sweep& out) {
   const Question& q = middle.question();
@@ -154,9 +204,10 @@ Outcome check_part(Middle& middle, int part, Sweep& out) {
         const StandingPart& other = q.pairs.standing[static_cast<std::size_t>(item)];
         if (q.pairs.meant[static_cast<std::size_t>(part)][static_cast<std::size_t>(other.body)])
           return true;
-        const Outcome here = check_shapes(middle, {moving.shape, pose, moving.link, moving.body},
-                                          {other.shape, other.pose, -1, other.body}, -1,
-                                          moving.lever, other.margin, out);
+        const int number = static_cast<int>(q.pairs.moving.size()) + item;
+        const Moved a{moving.shape, pose, moving.link, moving.body, part};
+        const Moved b{other.shape, other.pose, -1, other.body, number};
+        const Outcome here = ShapesCheck(middle, a, b, -1, moving.lever, other.margin, out).run();
         outcome = std::max(outcome, here);
         return outcome != Outcome::blocked;
       });
@@ -168,15 +219,17 @@ Outcome check_self(Middle& middle, const SelfPair& pair, Sweep& out) {
   const PartPoses& parts = middle.parts();
   const double gap = q.clearance + q.bound(pair.lever, middle.half());
   if (parts.box(pair.first).gap_to(parts.box(pair.second)) > gap) return Outcome::clear;
-  const MovingPart& a = q.pairs.moving[static_cast<std::size_t>(pair.first)];
-  const MovingPart& b = q.pairs.moving[static_cast<std::size_t>(pair.second)];
-  return check_shapes(middle, {a.shape, parts.pose(pair.first), a.link, a.body},
-                      {b.shape, parts.pose(pair.second), b.link, b.body}, pair.shared, pair.lever,
-                      0.0, out);
+  const auto moved = [&](int part) -> Moved {
+    const MovingPart& one = q.pairs.moving[static_cast<std::size_t>(part)];
+    return {one.shape, parts.pose(part), one.link, one.body, part};
+  };
+  const Moved a = moved(pair.first);
+  const Moved b = moved(pair.second);
+  return ShapesCheck(middle, a, b, pair.shared, pair.lever, 0.0, out).run();
 }
 
-// What a scan left open of one interval: exact shapes where the balls are too near in the middle,
-// and what stays open is handed to the two halves. False when something is too near.
+// What a scan left open of one interval: exact shapes where the balls are too near in the middle.
+// False when something is too near.
 bool look_closer(const Question& q, std::size_t index, unsigned lane, SweepMemory& memory,
                  Sweep& out) {
   const SweepMemory::Interval interval = memory.queue[index];
@@ -188,7 +241,10 @@ bool look_closer(const Question& q, std::size_t index, unsigned lane, SweepMemor
   const auto settle = [&](const CoverScan::Open& open, std::vector<int>& still, std::size_t item,
                           auto exact) {
     Outcome outcome = Outcome::clear;
-    if (((open.half_way >> lane) & 1U) != 0) outcome = Outcome::open;
+    if (((open.half_way >> lane) & 1U) != 0) {
+      middle.only_proved(scan.proved[lane]);
+      outcome = Outcome::open;
+    }
     if (((open.exact >> lane) & 1U) != 0) outcome = exact(item);
     if (outcome == Outcome::open) still.push_back(static_cast<int>(item));
     if (outcome == Outcome::blocked) out.at = interval.middle;
@@ -205,18 +261,35 @@ bool look_closer(const Question& q, std::size_t index, unsigned lane, SweepMemor
   const std::size_t part_count = memory.open_parts.size() - parts_begin;
   const std::size_t pair_count = memory.open_pairs.size() - pairs_begin;
   if (part_count + pair_count == 0) return true;
-  const double half = 0.5 * interval.half;
-  for (const double at : {interval.middle - half, interval.middle + half})
-    memory.queue.push_back({at, half, parts_begin, part_count, pairs_begin, pair_count});
+  memory.open.push_back(
+      {{interval.middle, interval.half, memory.items.size()}, kSurely * middle.proved()});
+  memory.items.push_back({parts_begin, part_count, pairs_begin, pair_count});
   return true;
+}
+
+// What is left of the intervals that are open, on both sides of what is proved of them, is what
+// comes next; in more pieces than one on each side where there is room beside each other.
+void cut_open(SweepMemory& memory) {
+  if (memory.open.empty()) return;
+  std::size_t cuts = 2;
+  while (2 * cuts * memory.open.size() <= CoverScan::kIntervals) cuts *= 2;
+  for (const SweepMemory::OpenInterval& open : memory.open) {
+    const auto [middle, half, items] = open.interval;
+    const double part = half * (1.0 - open.proved) / static_cast<double>(cuts);
+    for (std::size_t i = 0; i < cuts / 2; ++i) {
+      const double from_end = static_cast<double>(2 * i + 1) * part;
+      memory.queue.push_back({middle - half + from_end, part, items});
+      memory.queue.push_back({middle + half - from_end, part, items});
+    }
+  }
+  memory.open.clear();
 }
 
 // Looks at up to eight intervals, from `first` on in the queue, with the arm's covers.
 void scan_intervals(const Question& q, std::size_t first, std::size_t count, SweepMemory& memory) {
   CoverScan& scan = memory.scan;
   // Everything is open in all the intervals that a line is cut into first.
-  const bool at_first = memory.queue[first + count - 1].open_part_count == q.pairs.moving.size() &&
-                        memory.queue[first + count - 1].first_open == 0;
+  const bool at_first = memory.queue[first + count - 1].items == 0;
   std::fill(scan.parts.begin(), scan.parts.end(), std::uint8_t(at_first ? 0xff : 0));
   std::fill(scan.pairs.begin(), scan.pairs.end(), std::uint8_t(at_first ? 0xff : 0));
   for (std::size_t lane = 0; lane < CoverScan::kIntervals; ++lane) {
@@ -226,10 +299,11 @@ void scan_intervals(const Question& q, std::size_t first, std::size_t count, Swe
     scan.half[lane] = static_cast<float>(interval.half);
     if (lane >= count || at_first) continue;
     const auto bit = static_cast<std::uint8_t>(1U << lane);
-    for (std::size_t n = 0; n < interval.open_part_count; ++n)
-      scan.parts[static_cast<std::size_t>(memory.open_parts[interval.first_open + n])] |= bit;
-    for (std::size_t n = 0; n < interval.open_pair_count; ++n)
-      scan.pairs[static_cast<std::size_t>(memory.open_pairs[interval.first_open_pair + n])] |= bit;
+    const SweepMemory::OpenItems& items = memory.items[interval.items];
+    for (std::size_t n = 0; n < items.parts; ++n)
+      scan.parts[static_cast<std::size_t>(memory.open_parts[items.first_part + n])] |= bit;
+    for (std::size_t n = 0; n < items.pairs; ++n)
+      scan.pairs[static_cast<std::size_t>(memory.open_pairs[items.first_pair + n])] |= bit;
   }
   er::scan(q.query.covers(), q.pairs, scan);
 }
@@ -271,6 +345,7 @@ SweepMemory::SweepMemory(const CellQuery& query)
     : parts(query),
       turns(turns_of(query.arm())),
       scan(query.covers(), query.pairs()),
+      items{{0, query.pairs().moving.size(), 0, query.pairs().self.size()}},
       open_parts(query.pairs().moving.size()),
       open_pairs(query.pairs().self.size()) {
   std::iota(open_parts.begin(), open_parts.end(), 0);
@@ -288,21 +363,23 @@ Sweep sweep_line(const CellQuery& query, const PostureRef& from, const PostureRe
     return out;
   }
   memory.scan.clearance = rounded_up_to_float(q.clearance);
-  memory.scan.set_line(query.covers(), q.step, options.tube);
+  memory.scan.set_tube(query.covers(), options.tube);
+  memory.normals.forget();
+  memory.items.resize(1);
   memory.open_parts.resize(pairs.moving.size());
   memory.open_pairs.resize(pairs.self.size());
+  memory.open.clear();
   const auto even_intervals = [&](std::size_t count, double share) {
-    memory.queue.clear();
+    memory.queue.resize(count);
+    const double length = 1.0 / static_cast<double>(count);
     for (std::size_t i = 0; i < count; ++i)
-      memory.queue.push_back({(static_cast<double>(i) + 0.5) / static_cast<double>(count),
-                              share * 0.5 / static_cast<double>(count), 0, pairs.moving.size(), 0,
-                              pairs.self.size()});
+      memory.queue[i] = {(static_cast<double>(i) + 0.5) * length, share * 0.5 * length, 0};
   };
   // Over the eighths of a long line, everything might come near everything: only look whether
   // it is blocked at eight places, and go on with shorter intervals.
   std::size_t eights = 1;
-  while (memory.scan.most_travel > kWorthProving * 16.0F * static_cast<float>(eights) &&
-         eights < 64)
+  const double most_travel = query.covers().ball_levers.most.dot(q.travel);
+  while (most_travel > kWorthProving * 16.0 * static_cast<double>(eights) && eights < 64)
     eights *= 2;
   if (eights > 1) {
     even_intervals(CoverScan::kIntervals, 0.0);
@@ -313,6 +390,7 @@ Sweep sweep_line(const CellQuery& query, const PostureRef& from, const PostureRe
       return out;
     }
   }
+  memory.scan.set_line(query.covers(), q.step);
   even_intervals(eights * CoverScan::kIntervals, 1.0);
 
   // Breadth first: coarse intervals everywhere before fine ones anywhere, so that a line that is
@@ -336,6 +414,7 @@ Sweep sweep_line(const CellQuery& query, const PostureRef& from, const PostureRe
       if (((memory.scan.open >> lane) & 1U) != 0 && !look_closer(q, next + lane, lane, memory, out))
         return out;
     next += count;
+    if (next == memory.queue.size()) cut_open(memory);
   }
   out.free = begins_outside(q, memory, out);
   return out;

@@ -4,10 +4,12 @@
 // point of a part can come nearer by more than (joint travel) x (lever). Where the distance is more
 // than that bound plus the clearance, the pair is proved clear of each other for the whole
 // interval; where not, it may be proved to second order (approach.hpp), as of what slides along
-// something; where not either, the interval is halved, for those pairs only. No step size, nothing
-// jumped. Eight intervals at a time are looked at with balls that cover the parts (cover_scan.hpp);
-// exact shapes are only asked where the balls come too near. (In the spirit of F. Schwarzer, M.
-// Saha and J.-C. Latombe, "Adaptive dynamic collision checking", 2005.)
+// something; where not either, some of the interval is proved, about its middle, and what is left
+// on both sides is looked at again, for those pairs only. No step size, nothing jumped. Eight
+// intervals at a time are looked at with balls that cover the parts (cover_scan.hpp); exact shapes
+// are only asked where the balls come too near, and begin with the direction in which the same pair
+// was nearest a moment before. (In the spirit of F. Schwarzer, M. Saha and J.-C. Latombe, "Adaptive
+// dynamic collision checking", 2005.)
 #pragma once
 
 #include <vector>
@@ -15,6 +17,7 @@
 #include "elbowroom/collision/approach.hpp"
 #include "elbowroom/collision/cell_query.hpp"
 #include "elbowroom/collision/cover_scan.hpp"
+#include "elbowroom/collision/seen_normals.hpp"
 
 namespace er {
 
@@ -45,20 +48,31 @@ struct Sweep {
 class SweepMemory {
  public:
   explicit SweepMemory(const CellQuery& query);
+  /// What is still to be looked at: so many from so far on in `open_parts` and `open_pairs`.
+  struct OpenItems {
+    std::size_t first_part = 0;
+    std::size_t parts = 0;
+    std::size_t first_pair = 0;
+    std::size_t pairs = 0;
+  };
   struct Interval {
-    double middle = 0.0;
-    double half = 0.0;
-    std::size_t first_open = 0;  ///< into open_parts / open_pairs
-    std::size_t open_part_count = 0;
-    std::size_t first_open_pair = 0;
-    std::size_t open_pair_count = 0;
+    double middle;
+    double half;
+    std::size_t items;  ///< which of `items`
+  };
+  struct OpenInterval {
+    Interval interval;
+    double proved = 0.0;  ///< the share of it, about the middle, that needs no other look
   };
   PartPoses parts;
   std::vector<Twist> twists;  ///< of the links, in the middle of the interval
   Posture turns;              ///< per joint
   CoverScan scan;
+  SeenNormals normals;
   std::vector<Interval> queue;
-  std::vector<int> open_parts;  ///< first all there are
+  std::vector<OpenInterval> open;  ///< of those that were looked at last
+  std::vector<OpenItems> items;    ///< first all there are
+  std::vector<int> open_parts;     ///< the same
   std::vector<int> open_pairs;
 };
 

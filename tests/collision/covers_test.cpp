@@ -1,6 +1,7 @@
 // What is looked at before exact shapes: balls that cover them, the map, and eight intervals at
 // once.
 #include <catch2/catch.hpp>
+#include <cmath>
 
 #include "elbowroom/collision/cover_scan.hpp"
 #include "elbowroom/collision/distance.hpp"
@@ -13,6 +14,7 @@
 #include "support/clutter.hpp"
 #include "support/instruction_sets.hpp"
 #include "support/meshes.hpp"
+#include "support/sanitized.hpp"
 
 using namespace er;
 using namespace er::test;
@@ -202,7 +204,7 @@ namespace {
 void scan_postures(const CellQuery& query, const std::vector<Posture>& postures, double clearance,
                    CoverScan& scan, CoverScan::Find find = CoverScan::Find::all) {
   const Posture zero = Posture::Zero(query.arm().dof());
-  scan.set_line(query.covers(), zero, zero);
+  scan.set_line(query.covers(), zero);
   for (std::size_t lane = 0; lane < 8; ++lane)
     for (Eigen::Index e = 0; e < zero.size(); ++e)
       scan.middle[static_cast<std::size_t>(e)][lane] = postures[lane][e];
@@ -211,6 +213,38 @@ void scan_postures(const CellQuery& query, const std::vector<Posture>& postures,
   std::fill(scan.parts.begin(), scan.parts.end(), std::uint8_t{0xff});
   std::fill(scan.pairs.begin(), scan.pairs.end(), std::uint8_t{0xff});
   er::scan(query.covers(), query.pairs(), scan, find);
+}
+
+// The same of the eighths of a line, over all their length.
+void scan_line(const CellQuery& query, const Posture& from, const Posture& to, double clearance,
+               CoverScan& scan) {
+  scan.set_line(query.covers(), to - from);
+  for (std::size_t lane = 0; lane < 8; ++lane)
+    for (Eigen::Index e = 0; e < from.size(); ++e)
+      scan.middle[static_cast<std::size_t>(e)][lane] =
+          from[e] + (static_cast<double>(lane) + 0.5) / 8.0 * (to[e] - from[e]);
+  scan.half.fill(1.0F / 16.0F);
+  scan.clearance = static_cast<float>(clearance);
+  std::fill(scan.parts.begin(), scan.parts.end(), std::uint8_t{0xff});
+  std::fill(scan.pairs.begin(), scan.pairs.end(), std::uint8_t{0xff});
+  er::scan(query.covers(), query.pairs(), scan, CoverScan::Find::all);
+}
+
+// From a part to what it may not touch of what stands, by exact shapes.
+double room_of(const CellQuery& query, const PartPoses& parts, std::size_t p) {
+  double room = std::numeric_limits<double>::infinity();
+  for (const StandingPart& other : query.pairs().standing)
+    if (!query.pairs().meant[p][static_cast<std::size_t>(other.body)])
+      room = std::min(room, distance(query.pairs().moving[p].shape, parts.pose(static_cast<int>(p)),
+                                     other.shape, other.pose)
+                                .distance);
+  return room;
+}
+double room_between(const CellQuery& query, const PartPoses& parts, const SelfPair& pair) {
+  const auto& moving = query.pairs().moving;
+  return distance(moving[static_cast<std::size_t>(pair.first)].shape, parts.pose(pair.first),
+                  moving[static_cast<std::size_t>(pair.second)].shape, parts.pose(pair.second))
+      .distance;
 }
 
 }  // namespace
@@ -236,12 +270,7 @@ TEST_CASE("what a scan says is clear is clear by exact shapes") {
         for (std::size_t p = 0; p < query.pairs().moving.size(); ++p) {
           const MovingPart& part = query.pairs().moving[p];
           if (part.lever.isZero(0.0)) continue;
-          double exact = std::numeric_limits<double>::infinity();
-          for (const StandingPart& other : query.pairs().standing)
-            if (!query.pairs().meant[p][static_cast<std::size_t>(other.body)])
-              exact = std::min(exact, distance(part.shape, parts.pose(static_cast<int>(p)),
-                                               other.shape, other.pose)
-                                          .distance);
+          const double exact = room_of(query, parts, p);
           const bool is_open =
               ((scan.open_parts[p].exact | scan.open_parts[p].half_way) >> lane) & 1;
           if (!is_open) REQUIRE(exact > clearance);
@@ -250,13 +279,7 @@ TEST_CASE("what a scan says is clear is clear by exact shapes") {
           near += exact <= clearance ? 1 : 0;
         }
         for (std::size_t s = 0; s < query.pairs().self.size(); ++s) {
-          const SelfPair& pair = query.pairs().self[s];
-          const double exact =
-              distance(query.pairs().moving[static_cast<std::size_t>(pair.first)].shape,
-                       parts.pose(pair.first),
-                       query.pairs().moving[static_cast<std::size_t>(pair.second)].shape,
-                       parts.pose(pair.second))
-                  .distance;
+          const double exact = room_between(query, parts, query.pairs().self[s]);
           if (!(((scan.open_pairs[s].exact | scan.open_pairs[s].half_way) >> lane) & 1))
             REQUIRE(exact > clearance);
           too_near[lane] = too_near[lane] || exact <= clearance;
@@ -271,6 +294,42 @@ TEST_CASE("what a scan says is clear is clear by exact shapes") {
     CHECK(certain > blocked / 2);  // most of what is too near is so for certain
     CHECK(open < 2 * near + 300);  // balls leave little to exact shapes that is clear
   }
+}
+
+TEST_CASE("what a scan says is proved of an interval is clear there by exact shapes") {
+  RandomStream random(14);
+  int shares = 0;
+  for (const Clutter clutter : kAllClutter) {
+    const CellQuery query(clutter_cell(clutter), "");
+    CoverScan scan(query.covers(), query.pairs());
+    PartPoses parts(query);
+    const auto is_half_way = [](const CoverScan::Open& open, std::size_t lane) {
+      return ((open.half_way & ~open.exact) >> lane) & 1;
+    };
+    for (int round = 0; round < (kSanitized ? 2 : 25); ++round) {
+      const Posture from = random_posture(random, query.arm());
+      const Posture to = from + 0.3 * random_posture(random, query.arm());
+      const double clearance = random.uniform(0.0, 0.05);
+      scan_line(query, from, to, clearance, scan);
+      for (std::size_t lane = 0; lane < 8; ++lane) {
+        const double share = static_cast<double>(scan.proved[lane]);
+        if (share == 1.0) continue;
+        ++shares;
+        REQUIRE(share > 0.0);
+        for (const double part : {-1.0, -0.5, 0.0, 0.5, 1.0}) {
+          const double at = (static_cast<double>(lane) + 0.5) / 8.0 + part * share / 16.0;
+          parts.place_at(query, from + at * (to - from));
+          for (std::size_t p = 0; p < query.pairs().moving.size(); ++p)
+            if (is_half_way(scan.open_parts[p], lane))
+              REQUIRE(room_of(query, parts, p) > clearance);
+          for (std::size_t s = 0; s < query.pairs().self.size(); ++s)
+            if (is_half_way(scan.open_pairs[s], lane))
+              REQUIRE(room_between(query, parts, query.pairs().self[s]) > clearance);
+        }
+      }
+    }
+  }
+  CHECK(shares > (kSanitized ? 3 : 200));
 }
 
 TEST_CASE("a scan gives the same answer on every instruction set") {
@@ -291,6 +350,8 @@ TEST_CASE("a scan gives the same answer on every instruction set") {
       }
       for (const auto* open : {&scan.open_parts, &scan.open_pairs})
         for (const CoverScan::Open& one : *open) all.push_back(one.exact << 8 | one.half_way);
+      scan_line(query, postures[0], postures[0] + 0.1 * (postures[1] - postures[0]), 0.01, scan);
+      for (const float share : scan.proved) all.push_back(static_cast<int>(std::ldexp(share, 24)));
     }
     return all;
   };
