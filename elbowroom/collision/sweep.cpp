@@ -3,252 +3,36 @@
 #include <algorithm>
 #include <numeric>
 
-#include "elbowroom/collision/elements.hpp"
 #include "elbowroom/collision/inside.hpp"
+#include "elbowroom/collision/interval_check.hpp"
 
 namespace er {
 namespace {
 
 constexpr double kWorthProving = 0.12;  // m; first intervals in which balls may move more are split
-constexpr double kUnprovable = 1e-7;    // m; bounds on motion below this are not split further
-constexpr double kPrecision = 1e-3;     // of a distance, in shares of how much nearer things come
 constexpr double kSurely = 0.999;       // of what is proved, for rounding
-constexpr int kMostElements = 16;       // of meshes and clouds, over an interval that is coarse:
-constexpr double kCoarse = 0.002;       // m; where things may come nearer by more than this
-
-// One sweep's fixed data.
-struct Question {
-  const CellQuery& query;
-  const CheckedPairs& pairs;
-  const PostureRef& from;
-  Posture step;    // to - from
-  Posture travel;  // |step|
-  const Posture& tube;
-  const Posture& turns;  // of links, per unit of each joint
-  double clearance;
-  bool measure_overlap;
-
-  Question(const CellQuery& asked, const PostureRef& begin, const PostureRef& end,
-           const SweepOptions& options, const Posture& turns_of_joints)
-      : query(asked),
-        pairs(asked.pairs()),
-        from(begin),
-        step(end - begin),
-        travel(step.cwiseAbs()),
-        tube(options.tube),
-        turns(turns_of_joints),
-        clearance(options.clearance),
-        measure_overlap(options.measure_overlap) {}
-
-  // How much nearer a pair with this lever can come within `half` of the middle of an interval.
-  [[nodiscard]] double bound(const Posture& lever, double half) const {
-    return half * lever.dot(travel) + strays(lever) + kMotionMargin;
-  }
-  [[nodiscard]] double strays(const Posture& lever) const {
-    return tube.size() == 0 ? 0.0 : lever.dot(tube);
-  }
-  [[nodiscard]] double bend(const Posture& lever, double half) const {
-    return bend_within(lever, turns, travel, half);
-  }
-};
-
-enum class Outcome { clear, open, blocked };  // each takes precedence over those before
-
-// The middle of an interval: where everything is then and how it moves, once that is asked for.
-class Middle {
- public:
-  Middle(const Question& question, double at, double half, SweepMemory& memory)
-      : q_(question), at_(at), half_(half), memory_(memory) {}
-  [[nodiscard]] const Question& question() const { return q_; }
-  [[nodiscard]] double half() const { return half_; }
-  [[nodiscard]] SeenNormals& normals() { return memory_.normals; }
-  /// The share of the interval, about the middle, in which all that stays open is clear.
-  [[nodiscard]] double proved() const { return proved_; }
-  void only_proved(double share) { proved_ = std::min(proved_, std::max(share, 0.0)); }
-  [[nodiscard]] const PartPoses& parts() {
-    if (!is_placed_) memory_.parts.place_at(q_.query, q_.from + at_ * q_.step);
-    is_placed_ = true;
-    return memory_.parts;
-  }
-  [[nodiscard]] const Twist& twist(int link) {
-    if (!has_twists_) link_twists(q_.query.arm(), memory_.parts, q_.step, memory_.twists);
-    has_twists_ = true;
-    return memory_.twists[static_cast<std::size_t>(link)];
-  }
-
- private:
-  const Question& q_;
-  double at_;
-  double half_;
-  SweepMemory& memory_;
-  bool is_placed_ = false;
-  bool has_twists_ = false;
-  double proved_ = 1.0;
-};
-
-// A part of the arm, or what stands: where it is in the middle, and how it moves.
-struct Moved {
-  const Shape& shape;
-  const Pose& pose;
-  int link = -1;
-  int body = 0;
-  int item = 0;  // a number of its own
-};
-
-// Two shapes over an interval, by those of their elements that are near each other.
-class ShapesCheck {
- public:
-  // `shared` is the link that carries both, as seen from which they move; none: the world.
-  ShapesCheck(Middle& middle, const Moved& a, const Moved& b, int shared, const Posture& lever,
-              double margin, Sweep& out)
-      : middle_(middle),
-        q_(middle.question()),
-        a_(a),
-        b_(b),
-        shared_(shared),
-        margin_(margin),
-        tube_bound_(q_.bound(lever, 0.0)),
-        travel_(q_.bound(lever, middle.half()) - tube_bound_),
-        bend_(q_.bend(lever, middle.half())),
-        keep_(q_.clearance + margin + tube_bound_),
-        out_(out) {}
-
-  Outcome run() {
-    if (!is_convex(a_.shape) || !is_convex(b_.shape)) return by_elements();
-    return of_cores(CoreShape(a_.shape, a_.pose), CoreShape(b_.shape, b_.pose),
-                    middle_.normals().of(a_.item, b_.item));
-  }
-
- private:
-  // `normal`: of a moment before, or zero; then that of now.
-  Outcome of_cores(const CoreShape& a, const CoreShape& b, Vector3& normal) {
-    ++out_.checks;
-    const bool is_known = !normal.isZero(0.0);
-    if (is_known && left_after(a, b, normal, middle_.half()) - bend_ > 0.0) return Outcome::clear;
-    // Who wants to know how far it is to what blocks wants it exactly.
-    const double precision = q_.measure_overlap ? 0.0 : kPrecision * travel_;
-    const Separation s = distance_within(keep_ + travel_, a, b, q_.measure_overlap,
-                                         {.precision = precision, .normal = normal});
-    if (s.lower_bound > keep_ + travel_) return Outcome::clear;
-    normal = s.normal;
-    const double ends = left_after(a, b, normal, middle_.half()) - bend_;
-    if (ends > 0.0) return Outcome::clear;
-    const Outcome outcome = judge(Nearest::of(s, a_.body, b_.body, margin_));
-    if (outcome == Outcome::blocked) return outcome;
-    // What is left is concave over the interval, so it is above the line between two values.
-    const double now = left_after(a, b, normal, 0.0);
-    middle_.only_proved(std::max((s.lower_bound - keep_) / travel_, now / (now - ends)));
-    return outcome;
-  }
-
-  // What is left of the distance straight on, above what has to be kept; at any time within `half`.
-  double left_after(const CoreShape& a, const CoreShape& b, const Vector3& normal, double half) {
-    const Twist shared = twist_of(shared_);
-    const Twist twist_a = twist_of(a_.link) - shared;
-    const Twist twist_b = twist_of(b_.link) - shared;
-    return least_ahead({a, twist_a}, {b, twist_b}, normal, half) - keep_;
-  }
-  Twist twist_of(int link) { return link < 0 ? Twist{} : middle_.twist(link); }
-
-  // A pair that is not proved clear: too near already, or worth a finer look?
-  Outcome judge(const Nearest& nearest) {
-    const bool is_open = nearest.distance > q_.clearance + tube_bound_ && travel_ > kUnprovable;
-    if (!is_open || nearest.distance < out_.blocking.distance) out_.blocking = nearest;
-    return is_open ? Outcome::open : Outcome::blocked;
-  }
-
-  // Once it stays open, only what is too near already can change that. Where very many come near,
-  // it is cheaper to look at less of the way; but not for ever, or what slides along a fine mesh
-  // would not be seen to.
-  Outcome by_elements() {
-    const Elements of_a(a_.shape, a_.pose);
-    const Elements of_b(b_.shape, b_.pose);
-    Outcome outcome = Outcome::clear;
-    int looked_at = 0;
-    const auto reach = [&] { return outcome == Outcome::clear ? keep_ + travel_ : keep_; };
-    const auto visit = [&](int i, int k) {
-      Vector3 normal = Vector3::Zero();
-      outcome = std::max(outcome, of_cores(of_a.core(i), of_b.core(k), normal));
-      if (++looked_at > kMostElements && outcome == Outcome::clear && travel_ > kCoarse)
-        outcome = Outcome::open;
-      return outcome != Outcome::blocked;
-    };
-    NearElements(of_a, of_b, reach, visit).run();
-    // What was not looked at any more may be nearer than what was.
-    if (outcome == Outcome::open) middle_.only_proved(0.0);
-    return outcome;
-  }
-
-  Middle& middle_;
-  const Question& q_;
-  const Moved& a_;
-  const Moved& b_;
-  int shared_;
-  double margin_;
-  double tube_bound_;
-  double travel_;  // how much nearer they may come, by levers
-  double bend_;    // beyond straight on
-  double keep_;    // what the distance must be, were there no travel
-  Sweep& out_;
-};
-
-Outcome check_part(Middle& middle, int part, Sweep& out) {
-  const Question& q = middle.question();
-  const MovingPart& moving = q.pairs.moving[static_cast<std::size_t>(part)];
-  const Pose& pose = middle.parts().pose(part);
-  const double gap = q.clearance + q.bound(moving.lever, middle.half());
-  Outcome outcome = Outcome::clear;
-  q.pairs.standing_tree.for_each_near(
-      middle.parts().box(part), [&] { return gap; },
-      [&](int item) {
-        const StandingPart& other = q.pairs.standing[static_cast<std::size_t>(item)];
-        if (q.pairs.meant[static_cast<std::size_t>(part)][static_cast<std::size_t>(other.body)])
-          return true;
-        const int number = static_cast<int>(q.pairs.moving.size()) + item;
-        const Moved a{moving.shape, pose, moving.link, moving.body, part};
-        const Moved b{other.shape, other.pose, -1, other.body, number};
-        const Outcome here = ShapesCheck(middle, a, b, -1, moving.lever, other.margin, out).run();
-        outcome = std::max(outcome, here);
-        return outcome != Outcome::blocked;
-      });
-  return outcome;
-}
-
-Outcome check_self(Middle& middle, const SelfPair& pair, Sweep& out) {
-  const Question& q = middle.question();
-  const PartPoses& parts = middle.parts();
-  const double gap = q.clearance + q.bound(pair.lever, middle.half());
-  if (parts.box(pair.first).gap_to(parts.box(pair.second)) > gap) return Outcome::clear;
-  const auto moved = [&](int part) -> Moved {
-    const MovingPart& one = q.pairs.moving[static_cast<std::size_t>(part)];
-    return {one.shape, parts.pose(part), one.link, one.body, part};
-  };
-  const Moved a = moved(pair.first);
-  const Moved b = moved(pair.second);
-  return ShapesCheck(middle, a, b, pair.shared, pair.lever, 0.0, out).run();
-}
 
 // What a scan left open of one interval: exact shapes where the balls are too near in the middle.
 // False when something is too near.
-bool look_closer(const Question& q, std::size_t index, unsigned lane, SweepMemory& memory,
+bool look_closer(const SweepQuestion& q, std::size_t index, unsigned lane, SweepMemory& memory,
                  Sweep& out) {
   const SweepMemory::Interval interval = memory.queue[index];
   const CoverScan& scan = memory.scan;
-  Middle middle(q, interval.middle, interval.half, memory);
+  IntervalMiddle middle(q, interval.middle, interval.half, memory);
   const std::size_t parts_begin = memory.open_parts.size();
   const std::size_t pairs_begin = memory.open_pairs.size();
   // False when it is blocked.
   const auto settle = [&](const CoverScan::Open& open, std::vector<int>& still, std::size_t item,
                           auto exact) {
-    Outcome outcome = Outcome::clear;
+    PairOutcome outcome = PairOutcome::clear;
     if (((open.half_way >> lane) & 1U) != 0) {
       middle.only_proved(scan.proved[lane]);
-      outcome = Outcome::open;
+      outcome = PairOutcome::open;
     }
     if (((open.exact >> lane) & 1U) != 0) outcome = exact(item);
-    if (outcome == Outcome::open) still.push_back(static_cast<int>(item));
-    if (outcome == Outcome::blocked) out.at = interval.middle;
-    return outcome != Outcome::blocked;
+    if (outcome == PairOutcome::open) still.push_back(static_cast<int>(item));
+    if (outcome == PairOutcome::blocked) out.at = interval.middle;
+    return outcome != PairOutcome::blocked;
   };
   for (std::size_t part = 0; part < scan.open_parts.size(); ++part)
     if (!settle(scan.open_parts[part], memory.open_parts, part,
@@ -286,7 +70,8 @@ void cut_open(SweepMemory& memory) {
 }
 
 // Looks at up to eight intervals, from `first` on in the queue, with the arm's covers.
-void scan_intervals(const Question& q, std::size_t first, std::size_t count, SweepMemory& memory) {
+void scan_intervals(const SweepQuestion& q, std::size_t first, std::size_t count,
+                    SweepMemory& memory) {
   CoverScan& scan = memory.scan;
   // Everything is open in all the intervals that a line is cut into first.
   const bool at_first = memory.queue[first + count - 1].items == 0;
@@ -309,7 +94,7 @@ void scan_intervals(const Question& q, std::size_t first, std::size_t count, Swe
 }
 
 // What blocks a line by the balls inside parts alone.
-void settle_blocked(const Question& q, std::size_t first, SweepMemory& memory, Sweep& out) {
+void settle_blocked(const SweepQuestion& q, std::size_t first, SweepMemory& memory, Sweep& out) {
   const CoverScan::Blocked& found = memory.scan.first_blocked;
   out.at = memory.queue[first + static_cast<std::size_t>(found.lane)].middle;
   if (q.measure_overlap) memory.parts.place_at(q.query, q.from + out.at * q.step);
@@ -331,7 +116,7 @@ void settle_blocked(const Question& q, std::size_t first, SweepMemory& memory, S
 }
 
 // No surface is in the way: so nothing is inside anything solid anywhere, if it is not at first.
-bool begins_outside(const Question& q, SweepMemory& memory, Sweep& out) {
+bool begins_outside(const SweepQuestion& q, SweepMemory& memory, Sweep& out) {
   if (!q.pairs.has_solids) return true;
   memory.parts.place_at(q.query, q.from);
   const std::optional<Nearest> inside = find_inside(q.query, memory.parts);
@@ -355,7 +140,7 @@ SweepMemory::SweepMemory(const CellQuery& query)
 Sweep sweep_line(const CellQuery& query, const PostureRef& from, const PostureRef& to,
                  const SweepOptions& options, SweepMemory& memory) {
   const CheckedPairs& pairs = query.pairs();
-  const Question q(query, from, to, options, memory.turns);
+  const SweepQuestion q(query, from, to, options, memory.turns);
   Sweep out;
   if (!can_be_placed(from) || !can_be_placed(to)) return out;
   if (query.nearest_to_fixed().distance <= q.clearance) {

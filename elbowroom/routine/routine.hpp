@@ -82,7 +82,7 @@ struct RoutineOptions {
   /// A combination is taken when no other can be quicker by more than this share.
   double worthwhile = 0.05;
   /// Moves planned at most to find a quicker one, once a combination works.
-  int most_looks_after = 16;
+  int most_looks_after = 100;
 };
 
 struct PlannedStep {

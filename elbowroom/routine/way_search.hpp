@@ -26,7 +26,7 @@ struct WaySearchOptions {
   /// share.
   double worthwhile = 0.05;
   /// Moves looked at after a whole way is known, at most.
-  int most_looks_after = 16;
+  int most_looks_after = 100;
 };
 
 class WaySearch {
