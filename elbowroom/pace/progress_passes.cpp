@@ -157,9 +157,9 @@ HWY_INLINE bool is_kept(const LaneBox& box, const LaneEnd* ends, const GridLimit
     const Pack b = p * box.high;
     const Pack most = largest(a, b) + largest(by_x, pack(0.0));
     const Pack fewest = least(a, b) + least(by_x, pack(0.0));
-    kept = hn::And(kept,
-                   hn::And(most<ends[end].high - pack(kRoom * limit.high), fewest> ends[end].low -
-                           pack(kRoom * limit.low)));
+    const PackMask not_above = most < (ends[end].high - pack(kRoom * limit.high));
+    const PackMask not_below = fewest > (ends[end].low - pack(kRoom * limit.low));
+    kept = hn::And(kept, hn::And(not_above, not_below));
   }
   return none(hn::Not(kept));
 }
