@@ -7,6 +7,7 @@
 #include <cstdlib>
 #include <vector>
 
+#include "by_turns.hpp"
 #include "elbowroom/base/quantile.hpp"
 #include "elbowroom/base/random.hpp"
 #include "elbowroom/base/spline.hpp"
@@ -67,23 +68,22 @@ void measure_profiles() {
   const Posture rest = Posture::Zero(kJoints);
   JointState from{rest, rest, rest, {}};
   JointState to = from;
-  fmt::print("  each in its own time, with all pieces {:8.3f} us\n", microseconds(2000, [&](int i) {
-               to.position = at(i);
-               sum += StateMove(from, to, axes, {.together = false}).duration();
-             }));
-  fmt::print("  in step, with all pieces {:8.3f} us\n", microseconds(2000, [&](int i) {
-               to.position = at(i);
-               sum += StateMove(from, to, axes).duration();
-             }));
-  fmt::print("  plain: one joint after the other, from any state {:8.3f} us\n",
-             microseconds(2000, [&](int i) {
-               std::array<JerkLimited, kJoints> joints{
-                   alone(at(i)[0]), alone(at(i)[1]), alone(at(i)[2]), alone(at(i)[3]),
-                   alone(at(i)[4]), alone(at(i)[5]), alone(at(i)[6])};
-               double time = 0.0;
-               for (const JerkLimited& joint : joints) time = std::max(time, joint.shortest());
-               for (const JerkLimited& joint : joints) sum += joint.profile(time).duration();
-             }));
+  const auto one_after_the_other = [&](int i) {
+    std::array<JerkLimited, kJoints> joints{alone(at(i)[0]), alone(at(i)[1]), alone(at(i)[2]),
+                                            alone(at(i)[3]), alone(at(i)[4]), alone(at(i)[5]),
+                                            alone(at(i)[6])};
+    double time = 0.0;
+    for (const JerkLimited& joint : joints) time = std::max(time, joint.shortest());
+    for (const JerkLimited& joint : joints) sum += joint.profile(time).duration();
+  };
+  for (const bool together : {false, true}) {
+    const bench::ByTurns took = bench::by_turns(101, 2000, one_after_the_other, [&](int i) {
+      to.position = at(i);
+      sum += StateMove(from, to, axes, {.together = together}).duration();
+    });
+    fmt::print("  {}, with all pieces {:8.3f} us, {:.3f} of plain: {:.3f} us\n",
+               together ? "in step" : "each in its own time", took.ours, took.share, took.plain);
+  }
   fmt::print("  on the straight line, as a motion {:8.3f} us\n", microseconds(2000, [&](int i) {
                sum += Motion(jerk_limited_line(rest, at(i), limits, 1.0)).duration();
              }));
@@ -168,57 +168,12 @@ double plain_time_optimal(const JointCurve& path, const Limits& limits, int inte
   return motion.stretched(std::max(slowed, 1.0)).duration();
 }
 
-// A smooth path through ten postures, as a quintic spline.
-void measure_spline() {
+// A smooth path through ten postures, as a quintic spline; joints beyond seven stand still.
+JointCurve smooth_path(Eigen::Index dof) {
   RandomStream random(6);
-  std::vector<SplineKnot> knots;
-  for (int i = 0; i < 10; ++i)
-    knots.push_back(
-        {random.between(Posture::Constant(kJoints, -1.5), Posture::Constant(kJoints, 1.5))});
-  std::vector<double> gaps;
-  for (std::size_t i = 0; i + 1 < knots.size(); ++i)
-    gaps.push_back((knots[i + 1].position - knots[i].position).norm());
-  const JointCurve path = spline_through(knots, gaps, SplineDegree::quintic, SplineEnds::natural);
-  const Limits limits = limits_of(kJoints);
-  const Arm arm = test::clutter_arm();
-  PathLimits bounds{.velocity = limits.velocity, .acceleration = limits.acceleration};
-  fmt::print("time-optimal through 10 postures, seven joints:\n");
-  for (const int intervals : {250, 1000, 4000, 16000}) {
-    const TimeOptimal found =
-        time_optimal(path, arm, bounds, {.intervals = intervals, .refinements = 0}).value();
-    fmt::print("  {:6d} intervals: {:9.1f} us, {:.6f} s, slowed by {:.4f} %\n", found.intervals,
-               microseconds(20,
-                            [&](int) {
-                              (void)time_optimal(path, arm, bounds,
-                                                 {.intervals = intervals, .refinements = 0});
-                            }),
-               found.motion.duration(), 100.0 * (found.slowed - 1.0));
-  }
-  double sum = 0.0;
-  fmt::print("  plain, 1005 intervals: {:.1f} us, ",
-             microseconds(20, [&](int) { sum = plain_time_optimal(path, limits, 1005); }));
-  fmt::print("{:.6f} s\n", sum);
-  bounds.jerk = limits.jerk;
-  fmt::print("the same with jerk limits:\n");
-  for (const int intervals : {100, 300, 500, 1000, 4000}) {
-    const auto ask = [&] {
-      return jerk_limited_path(path, arm, bounds, {.intervals = intervals, .refinements = 0})
-          .value();
-    };
-    const JerkLimitedPath found = ask();
-    fmt::print("  {:6d} intervals: {:9.1f} us, {} steps, {:.6f} s, slowed by {:.4f} %\n",
-               found.intervals, microseconds(3, [&](int) { (void)ask(); }), found.steps,
-               found.motion.duration(), 100.0 * (found.slowed - 1.0));
-  }
-}
-
-// The same path for an arm with masses, whose motors are the limit.
-void measure_torques() {
-  RandomStream random(6);
-  const Arm arm = heavy_arm();
   std::vector<SplineKnot> knots;
   for (int i = 0; i < 10; ++i) {
-    Posture q = Posture::Zero(arm.dof());
+    Posture q = Posture::Zero(dof);
     q.head(kJoints) =
         random.between(Posture::Constant(kJoints, -1.5), Posture::Constant(kJoints, 1.5));
     knots.push_back({q});
@@ -226,19 +181,65 @@ void measure_torques() {
   std::vector<double> gaps;
   for (std::size_t i = 0; i + 1 < knots.size(); ++i)
     gaps.push_back((knots[i + 1].position - knots[i].position).norm());
-  const JointCurve path = spline_through(knots, gaps, SplineDegree::quintic, SplineEnds::natural);
+  return spline_through(knots, gaps, SplineDegree::quintic, SplineEnds::natural);
+}
+
+// Beside the plain way for joints alone, whatever the limits are.
+template <class Ours>
+std::string beside_plain(int turns, int calls, const Ours& ours) {
+  static const JointCurve path = smooth_path(kJoints);
+  static const Limits limits = limits_of(kJoints);
+  const bench::ByTurns took = bench::by_turns(
+      turns, calls, [&](int) { (void)plain_time_optimal(path, limits, 1005); }, ours);
+  return fmt::format("{:9.1f} us, {:.3f} of {:.1f} us", took.ours, took.share, took.plain);
+}
+
+void measure_spline() {
+  const JointCurve path = smooth_path(kJoints);
+  const Limits limits = limits_of(kJoints);
+  const Arm arm = test::clutter_arm();
+  PathLimits bounds{.velocity = limits.velocity, .acceleration = limits.acceleration};
+  fmt::print("time-optimal through 10 postures, seven joints, beside plain, 1005 intervals:\n");
+  // The most first: a program that never held more memory gets it anew from the system each time.
+  for (const int intervals : {16000, 4000, 1000, 250}) {
+    const auto ask = [&](int) {
+      return time_optimal(path, arm, bounds, {.intervals = intervals, .refinements = 0}).value();
+    };
+    const TimeOptimal found = ask(0);
+    fmt::print("  {:6d} intervals: {}; {:.6f} s, slowed by {:.4f} %\n", found.intervals,
+               beside_plain(41, 10, ask), found.motion.duration(), 100.0 * (found.slowed - 1.0));
+  }
+  fmt::print("  plain: {:.6f} s\n", plain_time_optimal(path, limits, 1005));
+  bounds.jerk = limits.jerk;
+  fmt::print("the same with jerk limits:\n");
+  for (const int intervals : {100, 300, 500, 1000, 4000}) {
+    const auto ask = [&](int) {
+      return jerk_limited_path(path, arm, bounds, {.intervals = intervals, .refinements = 0})
+          .value();
+    };
+    const JerkLimitedPath found = ask(0);
+    fmt::print("  {:6d} intervals: {}; {} steps, {:.6f} s, slowed by {:.4f} %\n", found.intervals,
+               beside_plain(15, 3, ask), found.steps, found.motion.duration(),
+               100.0 * (found.slowed - 1.0));
+  }
+}
+
+// The same path for an arm with masses, whose motors are the limit.
+void measure_torques() {
+  const Arm arm = heavy_arm();
+  const JointCurve path = smooth_path(arm.dof());
   const Limits limits = limits_of(arm.dof());
   PathLimits bounds{.velocity = limits.velocity, .acceleration = 5.0 * limits.acceleration};
   const double without = time_optimal(path, arm, bounds)->motion.duration();
   bounds.torques = PathTorques{Posture::Constant(arm.dof(), 160.0), {}};
   const auto found = time_optimal(path, arm, bounds);
   if (!found) return fmt::print("{}\n", found.reason().text);
+  const auto ask = [&](int) { (void)time_optimal(path, arm, bounds); };
   fmt::print(
-      "  with torque limits, {} intervals: {:.1f} us, {:.4f} s (without: {:.4f} s), slowed by "
-      "{:.4f} "
-      "%\n",
-      found->intervals, microseconds(5, [&](int) { (void)time_optimal(path, arm, bounds); }),
-      found->motion.duration(), without, 100.0 * (found->slowed - 1.0));
+      "  with torque limits, {} intervals: {}; {:.4f} s (without: {:.4f} s), "
+      "slowed by {:.4f} %\n",
+      found->intervals, beside_plain(41, 10, ask), found->motion.duration(), without,
+      100.0 * (found->slowed - 1.0));
 }
 
 void measure_routes(test::Clutter clutter, int count) {

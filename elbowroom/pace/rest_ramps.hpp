@@ -17,7 +17,7 @@ struct RestWays {
   int count = 0;
   Values start;     ///< where it begins
   Values distance;  ///< not zero
-  Values time;      ///< the least that is possible, or more (rest_to_rest_time)
+  Values time;      ///< the least that is possible, or more
   Values velocity;  ///< limits, the first two of which may be infinite
   Values acceleration;
   Values jerk;
@@ -36,8 +36,13 @@ struct RestRamps {
   std::array<Phase, 7> phases;
 };
 
-/// In vector lanes; the same bits on every instruction set. Allocates nothing.
+// In vector lanes; the same bits on every instruction set. Allocates nothing.
+
+/// In the times that are asked for.
 void rest_ramps(const RestWays& ways, RestRamps& out);
+/// In the least times, which are set.
+void quickest_ramps(RestWays& ways, RestRamps& out);
+void set_least_times(RestWays& ways);
 
 /// Appends one of them, to a profile that ends where it starts.
 void add_ramps(const RestRamps& ramps, int way, AxisProfile& out);

@@ -112,48 +112,54 @@ StateMove& StateMove::operator=(const StateMove& other) {
 
 void StateMove::solve_rests(const JointState& from, const JointState& to,
                             const std::vector<AxisLimits>& limits, bool together) {
-  std::array<double, kMaxJoints> shortest;  // NOLINT: not initialised
+  constexpr auto kGroups = static_cast<std::size_t>(kMaxJoints / kRestWays);
+  std::array<RestWays, kGroups> groups;  // of the joints that move, in order
+  std::array<int, kMaxJoints> joints;    // NOLINT: not initialised
+  std::size_t groups_in_use = 0;
   for (int k = 0; k < dof_; ++k) {
     const auto joint = static_cast<std::size_t>(k);
-    const AxisLimits& own = limits[joint];
-    shortest[joint] = rest_to_rest_time(to.position[k] - from.position[k], own.velocity_high,
-                                        own.acceleration_high, own.jerk);
-    if (shortest[joint] > duration_) {
-      duration_ = shortest[joint];
-      slowest_ = k;
-    }
-  }
-  RestWays ways;
-  RestRamps ramps;
-  std::array<int, kRestWays> joints;  // NOLINT: not initialised
-  const auto finish = [&] {
-    rest_ramps(ways, ramps);
-    for (int i = 0; i < ways.count; ++i)
-      add_ramps(ramps, i,
-                profiles_[static_cast<std::size_t>(joints[static_cast<std::size_t>(i)])].profile);
-    ways.count = 0;
-  };
-  for (int k = 0; k < dof_; ++k) {
-    const auto joint = static_cast<std::size_t>(k);
-    AxisProfile& profile =
-        *new (&profiles_[joint].profile) AxisProfile({from.position[k], 0.0, 0.0});
-    const double time = together ? duration_ : shortest[joint];
+    new (&profiles_[joint].profile) AxisProfile({from.position[k], 0.0, 0.0});
     const double distance = to.position[k] - from.position[k];
-    if (distance == 0.0) {
-      profile.add(time, 0.0);
-      continue;
-    }
+    if (distance == 0.0) continue;
+    if (groups_in_use == 0 || groups[groups_in_use - 1].count == kRestWays) ++groups_in_use;
+    RestWays& ways = groups[groups_in_use - 1];
     const auto i = static_cast<std::size_t>(ways.count++);
-    joints[i] = k;
+    joints[(groups_in_use - 1) * kRestWays + i] = k;
     ways.start[i] = from.position[k];
     ways.distance[i] = distance;
-    ways.time[i] = time;
     ways.velocity[i] = limits[joint].velocity_high;
     ways.acceleration[i] = limits[joint].acceleration_high;
     ways.jerk[i] = limits[joint].jerk;
-    if (ways.count == kRestWays) finish();
   }
-  if (ways.count > 0) finish();
+  RestRamps ramps;
+  const auto add = [&](std::size_t group) {
+    for (int i = 0; i < groups[group].count; ++i) {
+      const int k = joints[group * kRestWays + static_cast<std::size_t>(i)];
+      add_ramps(ramps, i, profiles_[static_cast<std::size_t>(k)].profile);
+    }
+  };
+  for (std::size_t group = 0; group < groups_in_use; ++group) {
+    RestWays& ways = groups[group];
+    if (together) {
+      set_least_times(ways);
+    } else {
+      quickest_ramps(ways, ramps);
+      add(group);
+    }
+    for (std::size_t i = 0; i < static_cast<std::size_t>(ways.count); ++i) {
+      if (ways.time[i] <= duration_) continue;
+      duration_ = ways.time[i];
+      slowest_ = joints[group * kRestWays + i];
+    }
+  }
+  if (!together) return;
+  for (std::size_t group = 0; group < groups_in_use; ++group) {
+    groups[group].time.fill(duration_);
+    rest_ramps(groups[group], ramps);
+    add(group);
+  }
+  for (int k = 0; k < dof_; ++k)
+    if (joint(k).count() == 0) profiles_[static_cast<std::size_t>(k)].profile.add(duration_, 0.0);
 }
 
 void StateMove::solve_any(const JointState& from, const JointState& to,

@@ -2,6 +2,7 @@
 #include "elbowroom/pace/rest_ramps.hpp"
 
 #include <catch2/catch.hpp>
+#include <limits>
 
 #include "elbowroom/base/random.hpp"
 #include "elbowroom/pace/jerk_limited.hpp"
@@ -19,6 +20,7 @@ RestWays random_ways(RandomStream& random, double longer) {
   RestWays ways;
   ways.count = static_cast<int>(random.index(kRestWays)) + 1;
   for (std::size_t i = 0; i < static_cast<std::size_t>(ways.count); ++i) {
+    ways.start[i] = 0.0;
     ways.distance[i] = (random.index(2) == 0 ? -1.0 : 1.0) * decade(random);
     ways.velocity[i] = decade(random);
     ways.acceleration[i] = decade(random);
@@ -69,5 +71,44 @@ TEST_CASE("rest ramps: the whole way in the time that is asked for, within limit
         is_first = false;
       });
     }
+  }
+}
+
+TEST_CASE(
+    "rest ramps: least times are those of one joint alone, and the quickest ramps take them") {
+  RandomStream random(892);
+  for (int n = 0; n < (kSanitized ? 100 : 2000); ++n) {
+    RestWays ways = random_ways(random, 1.0);
+    // Small and large ways, so that each limit is the one that counts; or none of speed.
+    for (double& distance : ways.distance) distance *= std::pow(decade(random), 3);
+    if (n % 10 == 0) ways.velocity.fill(std::numeric_limits<double>::infinity());
+    if (n % 20 == 0) ways.acceleration.fill(std::numeric_limits<double>::infinity());
+    RestWays first;
+    on_each_instruction_set([&](const std::string& name) {
+      INFO(name);
+      RestWays least = ways;
+      set_least_times(least);
+      RestWays quickest = ways;
+      RestRamps ramps;
+      quickest_ramps(quickest, ramps);
+      for (int i = 0; i < ways.count; ++i) {
+        const auto k = static_cast<std::size_t>(i);
+        const double alone = rest_to_rest_time(ways.distance[k], ways.velocity[k],
+                                               ways.acceleration[k], ways.jerk[k]);
+        CHECK(least.time[k] == Approx(alone).epsilon(1e-14));
+        CHECK(quickest.time[k] == least.time[k]);
+        AxisProfile profile{AxisState{}};
+        add_ramps(ramps, i, profile);
+        CHECK(profile.duration() == Approx(alone).epsilon(1e-12));
+        CHECK(profile.end().position == Approx(ways.distance[k]).epsilon(1e-12));
+        const double ramp = ramps.phases[0].duration[k];
+        const double top = ramp * (ramp + ramps.phases[1].duration[k]) * ways.jerk[k];
+        CHECK(top <= ways.velocity[k] * (1 + 1e-12));
+        CHECK(ramp * ways.jerk[k] <= ways.acceleration[k] * (1 + 1e-12));
+        CHECK(std::abs(profile.end().velocity) <= 1e-12 * top);
+        if (first.count > 0) CHECK(least.time[k] == first.time[k]);
+      }
+      first = least;
+    });
   }
 }
