@@ -37,17 +37,40 @@ HWY_INLINE LaneEnds ends_of(const PacedGrid& paced, Eigen::Index joint, int at, 
   return out;
 }
 
+struct LaneSpan {
+  Pack low;
+  Pack high;
+};
+
+HWY_INLINE LaneSpan span_of(Pack a, Pack b) { return {least(a, b), largest(a, b)}; }
+
 // One over the limits of both ways.
 struct LaneWays {
   Pack over_low;
   Pack over_high;
-  [[nodiscard]] HWY_INLINE Pack share_of(Pack value) const {
-    return largest(value * over_low, value * over_high);
+  [[nodiscard]] HWY_INLINE Pack share_of(const LaneSpan& values) const {
+    return largest(values.low * over_low, values.high * over_high);
   }
 };
 
 HWY_INLINE LaneWays lane_ways(const WayLimits& limits) {
   return {pack(1.0 / limits.low), pack(1.0 / limits.high)};
+}
+
+void velocity_use_in_lanes(const PathGrid& grid, const PathLimits& limits, double* use) {
+  const auto points = static_cast<int>(grid.points());
+  const Eigen::Index joints = grid.slope.cols();
+  LaneWays velocity[kMaxJoints];
+  for (Eigen::Index k = 0; k < joints; ++k) velocity[k] = lane_ways(limits.velocity_of(k));
+  for (int at = 0; at < points; at += kPackSize) {
+    const PackMask here = lanes_within(at, points);
+    Pack most = pack(0.0);
+    for (Eigen::Index k = 0; k < joints; ++k) {
+      const Pack slope = load(here, grid.slope.col(k).data() + at);
+      most = largest(most, velocity[k].share_of({slope, slope}));
+    }
+    store(most, here, use + at);
+  }
 }
 
 // At least the largest (squared) shares of the joints' limits over each interval, a column a joint
@@ -80,13 +103,13 @@ double shares_in_lanes(const PacedGrid& paced, const PathLimits& limits, Posture
       const Pack b3 = b4 - quarter * ends.acceleration[1];
       const Pack b2 =
           five_over_time * (ends.position[1] - ends.position[0]) - (b0 + b4) - (b1 + b3);
-      const Pack ends_v = largest(velocity[k].share_of(b0), velocity[k].share_of(b4));
-      const Pack ends_a = largest(acceleration[k].share_of(ends.acceleration[0]),
-                                  acceleration[k].share_of(ends.acceleration[1]));
-      const Pack inner_v = largest(velocity[k].share_of(b2),
-                                   largest(velocity[k].share_of(b1), velocity[k].share_of(b3)));
-      const Pack inner_a = largest(acceleration[k].share_of((b2 - b1) * over_quarter),
-                                   acceleration[k].share_of((b3 - b2) * over_quarter));
+      const LaneSpan inner = span_of(b1, b3);
+      const Pack ends_v = velocity[k].share_of(span_of(b0, b4));
+      const Pack inner_v = velocity[k].share_of({least(inner.low, b2), largest(inner.high, b2)});
+      const Pack ends_a =
+          acceleration[k].share_of(span_of(ends.acceleration[0], ends.acceleration[1]));
+      const Pack inner_a =
+          acceleration[k].share_of(span_of((b2 - b1) * over_quarter, (b3 - b2) * over_quarter));
       reached = largest(reached, largest(square(ends_v), ends_a));
       const Pack share = largest(square(largest(ends_v, inner_v)), largest(ends_a, inner_a));
       store(share, here, shares.col(k).data() + at);
@@ -100,7 +123,8 @@ double shares_in_lanes(const PacedGrid& paced, const PathLimits& limits, Posture
 // See quintic_between() for the coefficients.
 void pieces_in_lanes(const PacedGrid& paced, int from, int to, double slowed, CurvePiece* pieces) {
   const Pack over = pack(1.0 / slowed);
-  double pairs[3][kLanes][2];  // of coefficients that follow each other, as they are copied
+  HWY_ALIGN double pairs[3][kLanes]
+                        [2];  // of coefficients that follow each other, as they are copied
   for (int at = from; at < to; at += kPackSize) {
     const int count = std::min(kPackSize, to - at);
     const PackMask here = lanes_within(at, to);
@@ -142,6 +166,7 @@ HWY_AFTER_NAMESPACE();
 #if HWY_ONCE
 namespace er {
 namespace {
+HWY_EXPORT(velocity_use_in_lanes);
 HWY_EXPORT(shares_in_lanes);
 HWY_EXPORT(pieces_in_lanes);
 
@@ -180,6 +205,12 @@ PacedGrid::PacedGrid(const PathGrid& path, const std::vector<double>& x)
       2.0 * lengths / (roots.head(intervals) + roots.tail(intervals));
   Eigen::Map<Eigen::ArrayXd>(growth.data(), intervals) =
       (squares.tail(intervals) - squares.head(intervals)) / (2.0 * lengths);
+}
+
+Eigen::ArrayXd velocity_use(const PathGrid& grid, const PathLimits& limits) {
+  Eigen::ArrayXd out(static_cast<Eigen::Index>(grid.points()));
+  HWY_DYNAMIC_DISPATCH(velocity_use_in_lanes)(grid, limits, out.data());
+  return out;
 }
 
 double stretch_to_keep(const PacedGrid& paced, const PathLimits& limits,

@@ -7,6 +7,9 @@
 
 namespace er {
 
+/// At each point of a grid, the largest share of a velocity limit that a ds/dt of 1 uses.
+Eigen::ArrayXd velocity_use(const PathGrid& grid, const PathLimits& limits);
+
 /// A grid, and how it is gone along: u = d2s/dt2 is constant within each interval.
 struct PacedGrid {
   /// From x = (ds/dt)^2 of each point, above zero at one end of each interval at least. The grid is

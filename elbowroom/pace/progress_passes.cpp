@@ -220,6 +220,22 @@ HWY_INLINE void gather_limits(const GridLimits& limits, const PostureRows& over_
   }
 }
 
+// Where rows leave no u at x. Mostly nowhere, and then nothing hangs on how range_at() changes.
+HWY_INLINE PackMask has_none(const LaneLimits& limits, Pack over, Pack x) {
+  LaneBox first{hn::Neg(x * over), pack(kEndless), {}};
+  LaneBox second = first;
+  const auto add = [&](const LaneRow& row, LaneBox& to) HWY_ATTR {
+    const Pack change = row.by_x * x;
+    to.high = least(row.high - change, to.high);
+    to.low = largest(row.low - change, to.low);
+  };
+  for (std::size_t i = 0; i < limits.rows; i += 2) {
+    add(limits.row[i], first);
+    add(limits.row[i + 1], second);
+  }
+  return least(first.high, second.high) - largest(first.low, second.low) < pack(0.0);
+}
+
 // The lowest and the highest u at x, and how they change with x.
 struct LaneRange {
   Pack low;
@@ -261,6 +277,7 @@ HWY_INLINE LaneRange range_at(const LaneLimits& limits, Pack over, Pack x) {
 HWY_INLINE Pack widest_with_any(const LaneLimits& limits) {
   const Pack over = pack(1.0) / limits.twice;
   Pack x = limits.widest;
+  if (limits.cones == 0 && none(has_none(limits, over, x))) return x;
   for (int i = 0; i < 100; ++i) {
     const LaneRange range = range_at(limits, over, x);
     const Pack gap = range.high - range.low;
@@ -278,8 +295,8 @@ HWY_INLINE Pack widest_with_any(const LaneLimits& limits) {
 // What x at one end of an interval allows at the other, in a pack of them.
 struct LaneLines {
   std::size_t count = 0;
-  double still[kMostRows][kLanes];
-  double by_other[kMostRows][kLanes];
+  HWY_ALIGN double still[kMostRows][kLanes];
+  HWY_ALIGN double by_other[kMostRows][kLanes];
   std::size_t likely = 0;  // the line that is likely to be the lowest
 
   HWY_INLINE void set(std::size_t i, Pack at_nothing, Pack slope) {
@@ -289,10 +306,14 @@ struct LaneLines {
   [[nodiscard]] HWY_INLINE double at(std::size_t i, int lane, double other) const {
     return still[i][lane] + by_other[i][lane] * other;
   }
+  // Two rows at a time, which need not wait for each other: limits have as many, one at each end.
   [[nodiscard]] HWY_INLINE Pack least_of(Pack other, Pack value) const {
-    for (std::size_t i = 0; i < count; ++i)
+    Pack second = value;
+    for (std::size_t i = 0; i < count; i += 2) {
       value = least(load(still[i]) + load(by_other[i]) * other, value);
-    return value;
+      second = least(load(still[i + 1]) + load(by_other[i + 1]) * other, second);
+    }
+    return least(value, second);
   }
   [[nodiscard]] std::size_t lowest(int lane, double other) const {
     std::size_t out = 0;
@@ -361,7 +382,7 @@ void go_backward(const GridLimits& limits, const PostureRows& over_growth, doubl
   const int intervals = static_cast<int>(limits.lengths.size());
   LaneLimits here;
   LaneLines lines;
-  double cap[kLanes];
+  HWY_ALIGN double cap[kLanes];
   for (int at = (intervals - 1) / kPackSize * kPackSize; at >= 0; at -= kPackSize) {
     gather_limits(limits, over_growth, at, here, [&](const LaneEnd& end, std::size_t row) {
       // Where p and d are of one sign, the lowest u leads to the highest x.
@@ -423,7 +444,7 @@ HWY_INLINE bool pack_forward(const GridLimits& limits, const PostureRows& over_g
     lines.set(i, here.twice * here.row[i].high, pack(1.0) - here.twice * here.row[i].by_x);
   const int count = std::min(kPackSize, static_cast<int>(limits.lengths.size()) - at);
   const Pack left = load(lanes_within(0, count), x + at + 1);
-  double cap[kLanes];
+  HWY_ALIGN double cap[kLanes];
   store(left, cap);
   settle(lines, cap, 0, count, 1, x + at + 1, x + at, [&](Pack before) {
     return least_of_cones_on(here, before, lines.least_of(before, left));

@@ -97,13 +97,7 @@ class Optimal {
   // most_, and the tool's ways where it has limits.
   void bound_speeds() {
     const auto points = static_cast<Eigen::Index>(grid_.points());
-    // Of the velocity limits, for each unit of ds/dt.
-    Eigen::ArrayXd use = Eigen::ArrayXd::Zero(points);
-    for (Eigen::Index k = 0; k < dof_; ++k) {
-      const WayLimits most = limits_.velocity_of(k);
-      const auto slope = grid_.slope.col(k).array();
-      use = use.max((slope * (1.0 / most.high)).max(slope * (1.0 / most.low)));
-    }
+    Eigen::ArrayXd use = velocity_use(grid_, limits_);
     if (limits_.link >= 0) {
       follow_tool();
       use = use.max(tool_slope_.rowwise().norm().array() / limits_.tool_speed);
