@@ -128,12 +128,14 @@ struct Leaf {
 // One pack of lanes of a scan.
 class PackScan {
  public:
-  PackScan(const Covers& covers, const CheckedPairs& checked, CoverScan& scan, int at)
+  PackScan(const Covers& covers, const CheckedPairs& checked, CoverScan& scan, CoverScan::Find find,
+           int at)
       : covers_(covers),
         checked_(checked),
         scan_(scan),
+        places_(find == CoverScan::Find::blocked_place),
         at_(at),
-        half_(load(scan.half.data() + at)) {}
+        half_(places_ ? pack(0.0F) : load(scan.half.data() + at)) {}
 
   void look_at_part(std::size_t part, Leaf* leaves) {
     const Covers::PartCover& cover = covers_.parts[part];
@@ -189,6 +191,7 @@ class PackScan {
   // How far a ball's centre moves from the middle of an interval, straight on and by what joints
   // that turn bend its way; see bend_within in approach.hpp. Mostly less than what levers allow.
   FloatPack travel_ahead(int joint, int ball, const FloatVector& centre) {
+    if (places_) return half_;
     const unsigned bit = 1U << at_;
     if ((scan_.has_motions & bit) == 0) find_motions(covers_.tree, scan_, at_);
     scan_.has_motions = static_cast<std::uint8_t>(scan_.has_motions | bit);
@@ -225,6 +228,7 @@ class PackScan {
   const Covers& covers_;
   const CheckedPairs& checked_;
   CoverScan& scan_;
+  bool places_;  // alone: intervals have no length
   int at_;
   FloatPack half_;
 };
@@ -276,6 +280,8 @@ void PackScan::look_around(std::size_t part, FloatMask lanes, Leaf* leaves) {
   for (int ball = cover.first + 1; ball < cover.end;) {
     Leaf leaf = leaf_at(centre_of(covers_, frame, ball), ball, lanes);
     const int next = covers_.next[static_cast<std::size_t>(ball)];
+    const bool is_leaf = next == ball + 1;
+    if (places_ && is_leaf) leaf.keep = leaf.touch + pack(2.0F * covers_.margin);
     if (by_map) {
       const FloatPack away = map_at(covers_.map, leaf.centre) - leaf.keep;
       leaf.lanes = hn::And(lanes, away <= leaf.travel);
@@ -286,7 +292,6 @@ void PackScan::look_around(std::size_t part, FloatMask lanes, Leaf* leaves) {
     } else {
       leaf.travel = least(leaf.travel, travel_ahead(cover.joint, ball, leaf.centre));
     }
-    const bool is_leaf = next == ball + 1;
     const bool is_clear = none(leaf.lanes);
     ball = is_clear ? next : ball + 1;
     if (is_clear || !is_leaf) continue;
@@ -350,7 +355,7 @@ void PackScan::measure(std::size_t part, const int* near, int near_count, const 
     }
     if (!none(blocked)) found_blocked(bits_of(blocked), static_cast<int>(part), obstacle.standing);
   }
-  settle(scan_.open_parts[part], half_way, exact, proved);
+  if (!places_) settle(scan_.open_parts[part], half_way, exact, proved);
 }
 
 // Two parts of the arm: their roots, then all leaves of one against the root and the leaves of the
@@ -388,6 +393,14 @@ void PackScan::look_between(std::size_t pair, FloatMask lanes) {
       if (covers_.next[static_cast<std::size_t>(k)] != k + 1) continue;
       const FloatVector between = at_a - centre_of(covers_, frame_b, k);
       const FloatPack keep = keep_a + radius(k);
+      const FloatPack certain = inside(i) + inside(k) + touch;
+      const auto touches = [&](FloatMask where) HWY_ATTR {
+        return hn::And(hn::And(where, too_near(between, certain)), certain > pack(0.0F));
+      };
+      if (places_) {
+        blocked = hn::Or(blocked, touches(lanes));
+        continue;
+      }
       const FloatMask is_open = hn::And(lanes, too_near(between, keep + travel));
       if (none(is_open)) continue;
       half_way = hn::Or(half_way, is_open);
@@ -397,13 +410,11 @@ void PackScan::look_between(std::size_t pair, FloatMask lanes) {
           hn::And(lanes, too_near(between, keep + pack(kWorthHalving) * travel));
       if (none(are_near)) continue;
       exact = hn::Or(exact, are_near);
-      const FloatPack certain = inside(i) + inside(k) + touch;
-      blocked = hn::Or(
-          blocked, hn::And(hn::And(are_near, too_near(between, certain)), certain > pack(0.0F)));
+      blocked = hn::Or(blocked, touches(are_near));
     }
   }
   if (!none(blocked)) found_blocked(bits_of(blocked), static_cast<int>(pair), -1);
-  settle(scan_.open_pairs[pair], half_way, exact, proved);
+  if (!places_) settle(scan_.open_pairs[pair], half_way, exact, proved);
 }
 
 void add_up(const Covers::Levers& levers, const PostureRef& travel, float* out) {
@@ -421,17 +432,15 @@ void scan_lanes(const Covers& covers, const CheckedPairs& checked, CoverScan& sc
                 CoverScan::Find find) {
   place_joints(covers.tree, scan);
   Leaf leaves[kMostLeaves];
-  const auto is_settled = [&] {
-    return scan.blocked != 0 && find == CoverScan::Find::first_blocked;
-  };
+  const auto is_settled = [&] { return scan.blocked != 0 && find != CoverScan::Find::all; };
   // All lanes of one part, then of the next, from the tip down: it is what most often meets
   // something.
   for (std::size_t p = covers.parts.size(); p-- > 0 && !is_settled();)
     for (int at = 0; at < kLanes; at += kFloatPackSize)
-      PackScan(covers, checked, scan, at).look_at_part(p, leaves);
+      PackScan(covers, checked, scan, find, at).look_at_part(p, leaves);
   for (std::size_t s = 0; s < checked.self.size() && !is_settled(); ++s)
     for (int at = 0; at < kLanes; at += kFloatPackSize)
-      PackScan(covers, checked, scan, at).look_at_pair(s);
+      PackScan(covers, checked, scan, find, at).look_at_pair(s);
 }
 
 }  // namespace er::HWY_NAMESPACE

@@ -15,7 +15,8 @@ namespace er {
 struct CoverScan {
   static constexpr int kIntervals = 8;
   /// Whether to stop as soon as something is too near for certain: the rest is not looked at then.
-  enum class Find { first_blocked, all };
+  /// For a blocked place, intervals have no length, and nothing is said of what is open.
+  enum class Find { blocked_place, first_blocked, all };
 
   CoverScan(const Covers& covers, const CheckedPairs& checked);
   /// How far joints may stray from the line (or an empty posture), and the line's joint travel per

@@ -71,7 +71,7 @@ void cut_open(SweepMemory& memory) {
 
 // Looks at up to eight intervals, from `first` on in the queue, with the arm's covers.
 void scan_intervals(const SweepQuestion& q, std::size_t first, std::size_t count,
-                    SweepMemory& memory) {
+                    CoverScan::Find find, SweepMemory& memory) {
   CoverScan& scan = memory.scan;
   // Everything is open in all the intervals that a line is cut into first.
   const bool at_first = memory.queue[first + count - 1].items == 0;
@@ -90,7 +90,7 @@ void scan_intervals(const SweepQuestion& q, std::size_t first, std::size_t count
     for (std::size_t n = 0; n < items.pairs; ++n)
       scan.pairs[static_cast<std::size_t>(memory.open_pairs[items.first_pair + n])] |= bit;
   }
-  er::scan(q.query.covers(), q.pairs, scan);
+  er::scan(q.query.covers(), q.pairs, scan, find);
 }
 
 // What blocks a line by the balls inside parts alone.
@@ -154,11 +154,11 @@ Sweep sweep_line(const CellQuery& query, const PostureRef& from, const PostureRe
   memory.open_parts.resize(pairs.moving.size());
   memory.open_pairs.resize(pairs.self.size());
   memory.open.clear();
-  const auto even_intervals = [&](std::size_t count, double share) {
+  const auto even_intervals = [&](std::size_t count) {
     memory.queue.resize(count);
     const double length = 1.0 / static_cast<double>(count);
     for (std::size_t i = 0; i < count; ++i)
-      memory.queue[i] = {(static_cast<double>(i) + 0.5) * length, share * 0.5 * length, 0};
+      memory.queue[i] = {(static_cast<double>(i) + 0.5) * length, 0.5 * length, 0};
   };
   // Over the eighths of a long line, everything might come near everything: only look whether
   // it is blocked at eight places, and go on with shorter intervals.
@@ -167,16 +167,16 @@ Sweep sweep_line(const CellQuery& query, const PostureRef& from, const PostureRe
   while (most_travel > kWorthProving * 16.0 * static_cast<double>(eights) && eights < 64)
     eights *= 2;
   if (eights > 1) {
-    even_intervals(CoverScan::kIntervals, 0.0);
+    even_intervals(CoverScan::kIntervals);
     ++out.checks;
-    scan_intervals(q, 0, CoverScan::kIntervals, memory);
+    scan_intervals(q, 0, CoverScan::kIntervals, CoverScan::Find::blocked_place, memory);
     if (memory.scan.blocked != 0) {
       settle_blocked(q, 0, memory, out);
       return out;
     }
   }
   memory.scan.set_line(query.covers(), q.step);
-  even_intervals(eights * CoverScan::kIntervals, 1.0);
+  even_intervals(eights * CoverScan::kIntervals);
 
   // Breadth first: coarse intervals everywhere before fine ones anywhere, so that a line that is
   // blocked is found out early.
@@ -190,7 +190,7 @@ Sweep sweep_line(const CellQuery& query, const PostureRef& from, const PostureRe
       out.blocking = query.nearest(from + out.at * q.step, memory.parts);
       return out;
     }
-    scan_intervals(q, next, count, memory);
+    scan_intervals(q, next, count, CoverScan::Find::first_blocked, memory);
     if (memory.scan.blocked != 0) {
       settle_blocked(q, next, memory, out);
       return out;

@@ -81,7 +81,8 @@ void draw_with_gnuplot(const std::filesystem::path& path, int width, int height,
         "set encoding utf8\nset terminal {} size {},{} {} font 'DejaVu Sans,11'\n"
         "set output {}\n",
         ending == ".png" ? "pngcairo" : "svg", width, height,
-        ending == ".png" ? "noenhanced" : "noenhanced dynamic", gnuplot_quoted(temporary.string()));
+        ending == ".png" ? "noenhanced rounded" : "noenhanced rounded dynamic",
+        gnuplot_quoted(temporary.string()));
     run(head + script + "unset output\n", path);
   });
 }

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <list>
+#include <utility>
 
 #include "elbowroom/base/on_all_cores.hpp"
 #include "elbowroom/base/stopwatch.hpp"
@@ -21,13 +22,15 @@ struct Racer {
   LineProver prover;
   CostMeter meter;
   std::uint64_t seed;
+  bool draws_back;  // one does: what it leads to hangs on no seed
   Way way = {};
   bool is_out = false;
 
   [[nodiscard]] bool runs() const { return !way.exists() && !is_out; }
 
   void run(int tries, const PlannerQuestion& question, const std::stop_token& stop) {
-    if (trees.grow(tries, prover, stop))
+    const bool met = std::exchange(draws_back, false) && trees.draw_back(prover);
+    if (met || trees.grow(tries, prover, stop))
       way = tightened(trees.way(), question, seed, prover, meter);
   }
 };
@@ -44,7 +47,7 @@ Search race_two_trees(const PlannerQuestion& question, LineProver& prover,
   for (int i = 0; i < std::max(1, question.searches); ++i) {
     const std::uint64_t seed = question.seed + static_cast<std::uint64_t>(i) * kRaceStream;
     racers.push_back({TwoTrees(query.arm(), question.start, question.goals, seed), prover.fresh(),
-                      CostMeter(query, question.cost, prover.clearance()), seed});
+                      CostMeter(query, question.cost, prover.clearance()), seed, i == 0});
   }
   Search out;
   int enough = std::numeric_limits<int>::max();  // tries, of each

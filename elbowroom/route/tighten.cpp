@@ -79,20 +79,23 @@ class Tightener {
 
   [[nodiscard]] std::vector<Posture>& waypoints() { return waypoints_; }
 
-  // Off each corner in turn the largest cut that is free, as near as halves tell. New corners are
-  // flatter, and have their turn in the next pass. Where shorter is not cheaper: none.
+  // Off each corner in turn the largest cut that is free, as near as halves tell: at first not all
+  // of it, since waypoints that can be spared are gone. New corners are flatter, and have their
+  // turn in the next pass. Where shorter is not cheaper: none.
   void cut_corners() {
     if (!shorter_is_cheaper_) return;
     double before = path_length(waypoints_);
+    double largest = 0.5;
     while (left_ > 0 && waypoints_.size() > 2) {
       std::vector<Posture> cut{waypoints_.front()};
       for (std::size_t i = 1; i + 1 < waypoints_.size(); ++i)
-        cut_corner(waypoints_[i], waypoints_[i + 1], before, cut);
+        cut_corner(waypoints_[i], waypoints_[i + 1], largest, before, cut);
       cut.push_back(waypoints_.back());
       waypoints_ = std::move(cut);
       const double now = path_length(waypoints_);
       if (before - now <= worthwhile_ * before) break;
       before = now;
+      largest = 1.0;
     }
   }
 
@@ -135,14 +138,14 @@ class Tightener {
     return std::max(0.3 * worthwhile_, 1e-6) * length;
   }
 
-  void cut_corner(const Posture& corner, const Posture& after, double length,
+  void cut_corner(const Posture& corner, const Posture& after, double largest, double length,
                   std::vector<Posture>& out) {
     constexpr double kLeastCut = 0.2;  // of both lines
     const Posture back = out.back() - corner;
     const Posture on = after - corner;
     const double gain = back.norm() + on.norm() - (on - back).norm();  // of the largest
-    for (double share = 1.0; share > kLeastCut && share * gain > least_gain(length) && left_ > 0;
-         share *= 0.5) {
+    for (double share = largest;
+         share > kLeastCut && share * gain > least_gain(length) && left_ > 0; share *= 0.5) {
       --left_;
       const Posture from = corner + share * back;
       const Posture to = corner + share * on;

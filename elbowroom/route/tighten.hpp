@@ -9,7 +9,7 @@
 
 namespace er {
 
-inline constexpr int kShortcutRound = 30;
+inline constexpr int kShortcutRound = 15;
 
 struct Tightening {
   int shortcuts = 400;       ///< tried at most, cuts off corners among them

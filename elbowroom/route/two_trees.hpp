@@ -4,6 +4,7 @@
 #include "elbowroom/base/random.hpp"
 #include "elbowroom/route/planner.hpp"
 #include "elbowroom/route/posture_tree.hpp"
+#include "elbowroom/route/retreat.hpp"
 
 namespace er {
 
@@ -16,6 +17,10 @@ class TwoTrees {
   TwoTrees(const Arm& arm, const Posture& start, const std::vector<Posture>& goals,
            std::uint64_t seed);
 
+  /// Before anything random: the tool drawn back from the start and from the first goals, and
+  /// straight from one such place to the other. True when the trees have met.
+  bool draw_back(LineProver& prover);
+
   /// Tries at most so many random postures more; true when the trees have met.
   bool grow(int tries, LineProver& prover, const std::stop_token& stop);
 
@@ -25,11 +30,11 @@ class TwoTrees {
   [[nodiscard]] int nodes() const { return from_start_.size() + from_goals_.size(); }
 
  private:
+  int draw_back(PostureTree& tree, int node, Retreat way, LineProver& prover) const;
   Posture sample();
   void meet(int start_end, int goal_end);
 
-  Posture lower_;
-  Posture upper_;
+  const Arm& arm_;
   RandomStream random_;
   int goals_;  // the first nodes of the tree that grows from them
   PostureTree from_start_;

@@ -242,8 +242,10 @@ TEST_CASE("pace: the speed of a frame is kept, told and audited") {
   CHECK(tool(audit + "'{speed: 300 mm/s, of: forearm}'").exit == 0);
   const Run tight = tool(audit + "'{speed: 200 mm/s, of: forearm}'");
   CHECK(tight.exit == 1);
-  CHECK_THAT(first_line(tight.out), StartsWith("no: must not be run: rule 'speed 1': forearm at "
-                                               "200.0 mm/s at most, 299.9 mm/s at "));
+  CHECK_THAT(first_line(tight.out),
+             StartsWith("no: must not be run: rule 'speed 1': forearm at "
+                        "200.0 mm/s at most, ") &&
+                 (Contains(" 299.9 mm/s at ") || Contains(" 300.0 mm/s at ")));
   CHECK(tool("pace glaze.cell.yaml --through 'home, over_bucket' " + slow).exit == 0);
   CHECK_THAT(tool("route glaze.cell.yaml --from over_board --to over_bucket " + slow).out,
              Contains("a route has no time; pace keeps to that"));

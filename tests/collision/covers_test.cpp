@@ -332,6 +332,31 @@ TEST_CASE("what a scan says is proved of an interval is clear there by exact sha
   CHECK(shares > (kSanitized ? 3 : 200));
 }
 
+TEST_CASE("a look at places alone finds what blocks them, and nothing else") {
+  RandomStream random(18);
+  int blocked = 0;
+  for (const Clutter clutter : {Clutter::rack, Clutter::mixed}) {
+    const CellQuery query(clutter_cell(clutter), "");
+    CoverScan places(query.covers(), query.pairs());
+    CoverScan all(query.covers(), query.pairs());
+    for (int round = 0; round < (kSanitized ? 10 : 300); ++round) {
+      std::vector<Posture> postures;
+      for (int i = 0; i < 8; ++i) postures.push_back(random_posture(random, query.arm()));
+      const double clearance = round % 2 == 0 ? 0.0 : 0.01;
+      scan_postures(query, postures, clearance, all);
+      scan_postures(query, postures, clearance, places, CoverScan::Find::blocked_place);
+      CHECK((places.blocked != 0 || all.blocked == 0));
+      CHECK(places.open == 0);
+      for (std::size_t lane = 0; lane < 8; ++lane) {
+        if (((places.blocked >> lane) & 1U) == 0) continue;
+        ++blocked;
+        CHECK_FALSE(query.is_free(postures[lane], clearance));
+      }
+    }
+  }
+  CHECK(blocked > (kSanitized ? 10 : 500));
+}
+
 TEST_CASE("a scan gives the same answer on every instruction set") {
   const CellQuery query(clutter_cell(Clutter::rack), "");
   const auto answers = [&] {
@@ -341,7 +366,8 @@ TEST_CASE("a scan gives the same answer on every instruction set") {
     for (int round = 0; round < 40; ++round) {
       std::vector<Posture> postures;
       for (int i = 0; i < 8; ++i) postures.push_back(random_posture(random, query.arm()));
-      for (const auto find : {CoverScan::Find::first_blocked, CoverScan::Find::all}) {
+      for (const auto find :
+           {CoverScan::Find::blocked_place, CoverScan::Find::first_blocked, CoverScan::Find::all}) {
         scan_postures(query, postures, 0.01, scan, find);
         if (scan.blocked != 0)
           for (const int one :
