@@ -145,8 +145,16 @@ class PackScan {
       look_around(part, mask_of(lanes), leaves);
   }
 
-  void look_at_pair(std::size_t pair) {
-    if (const unsigned lanes = lanes_of(scan_.pairs[pair])) look_between(pair, mask_of(lanes));
+  // By their roots; most are far from each other.
+  HWY_INLINE void look_at_pair(std::size_t pair) {
+    const unsigned lanes = lanes_of(scan_.pairs[pair]);
+    if (lanes == 0) return;
+    const Covers::PairCover& both = covers_.pairs[pair];
+    const FloatVector between = root_of(both.first) - root_of(both.second);
+    const FloatPack keep = pack(both.keep + scan_.clearance + scan_.pair_tube[pair]) +
+                           pack(scan_.pair_travel[pair]) * half_;
+    const FloatMask near = hn::And(mask_of(lanes), dot(between, between) <= keep * keep);
+    if (!none(near)) look_between(pair, near);
   }
 
  private:
@@ -219,6 +227,7 @@ class PackScan {
     return none(hn::And(leaf.lanes, away <= leaf.keep + leaf.travel));
   }
 
+  bool is_far_from_listed(std::size_t part, const Leaf& root) const;
   void look_around(std::size_t part, FloatMask lanes, Leaf* leaves);
   int near_obstacles(std::size_t part, const FloatVector& low, const FloatVector& high, int* near);
   void measure(std::size_t part, const int* near, int near_count, const Leaf& root,
@@ -232,6 +241,18 @@ class PackScan {
   int at_;
   FloatPack half_;
 };
+
+// What it may not touch of what others may is not in the map.
+bool PackScan::is_far_from_listed(std::size_t part, const Leaf& root) const {
+  bool is_far = true;
+  for (const LaneObstacle& whole : covers_.listed.items) {
+    const StandingPart& other = checked_.standing[static_cast<std::size_t>(whole.standing)];
+    if (checked_.meant[part][static_cast<std::size_t>(other.body)]) continue;
+    const FloatPack gap = distance_to(covers_.listed, whole, root.centre);
+    is_far = is_far && none(hn::And(root.lanes, gap <= root.keep + root.travel));
+  }
+  return is_far;
+}
 
 // A part and what stands around it: down its balls, by the map; then those leaves that the map
 // leaves open, by distances to what is near them.
@@ -255,15 +276,8 @@ void PackScan::look_around(std::size_t part, FloatMask lanes, Leaf* leaves) {
             choose(leaf.lanes, largest(high.z, to.z), high.z)};
     leaves[count++] = leaf;
   };
-  // What it may not touch of what others may is not in the map.
-  bool by_map = true;
   Leaf root = leaf_at(root_of(static_cast<int>(part)), cover.first, lanes);
-  for (const LaneObstacle& whole : covers_.listed.items) {
-    const StandingPart& other = checked_.standing[static_cast<std::size_t>(whole.standing)];
-    if (checked_.meant[part][static_cast<std::size_t>(other.body)]) continue;
-    const FloatPack gap = distance_to(covers_.listed, whole, root.centre);
-    by_map = by_map && none(hn::And(lanes, gap <= root.keep + root.travel));
-  }
+  const bool by_map = is_far_from_listed(part, root);
   if (by_map) {
     const FloatPack away = map_at(covers_.map, root.centre) - root.keep;
     lanes = hn::And(lanes, away <= root.travel);
@@ -358,23 +372,18 @@ void PackScan::measure(std::size_t part, const int* near, int near_count, const 
   if (!places_) settle(scan_.open_parts[part], half_way, exact, proved);
 }
 
-// Two parts of the arm: their roots, then all leaves of one against the root and the leaves of the
-// other.
+// Two parts of the arm: all leaves of one against the root and the leaves of the other.
 void PackScan::look_between(std::size_t pair, FloatMask lanes) {
-  const SelfPair& self = checked_.self[pair];
-  const Covers::PartCover& a = covers_.parts[static_cast<std::size_t>(self.first)];
-  const Covers::PartCover& b = covers_.parts[static_cast<std::size_t>(self.second)];
-  const FloatVector root_a = root_of(self.first);
-  const FloatVector root_b = root_of(self.second);
+  const Covers::PairCover& both = covers_.pairs[pair];
+  const Covers::PartCover& a = covers_.parts[static_cast<std::size_t>(both.first)];
+  const Covers::PartCover& b = covers_.parts[static_cast<std::size_t>(both.second)];
+  const FloatVector root_b = root_of(both.second);
   const FloatPack apart = pack(2.0F * covers_.margin + scan_.clearance + scan_.pair_tube[pair]);
   const FloatPack travel = pack(scan_.pair_travel[pair]) * half_;
   const auto radius = [&](int ball)
                           HWY_ATTR { return pack(covers_.radius[static_cast<std::size_t>(ball)]); };
   const auto too_near = [&](const FloatVector& between, FloatPack keep)
                             HWY_ATTR { return dot(between, between) <= keep * keep; };
-  lanes =
-      hn::And(lanes, too_near(root_a - root_b, radius(a.first) + radius(b.first) + apart + travel));
-  if (none(lanes)) return;
   const FloatFrame frame_a = load_frame(scan_, a.joint, at_);
   const FloatFrame frame_b = load_frame(scan_, b.joint, at_);
   FloatMask half_way = mask_of(0);
@@ -492,7 +501,7 @@ void CoverScan::set_line(const Covers& covers, const PostureRef& step) {
     JointMotion& out = motions[j];
     out.step =
         static_cast<float>(joint.turn_ratio != 0.0 ? turns : joint.slide_ratio * step[joint.entry]);
-    out.turning = rounded_up_to_float(std::abs(turns)) * kRoundedUp;
+    out.turning = kRoundedUp * static_cast<float>(std::abs(turns));
     if (joint.before >= 0) out.turning += motions[static_cast<std::size_t>(joint.before)].turning;
     turned += std::abs(turns);
   }

@@ -25,12 +25,14 @@ double reach_of(const Arm& arm, const CheckedPairs& pairs) {
   return furthest + kHeldStep * std::ceil(std::max(with_held - furthest, 0.0) / kHeldStep);
 }
 
-// What some part of the arm may touch.
-std::vector<bool> touchable(const CheckedPairs& pairs) {
+// What some part of the arm may touch that moves.
+std::vector<bool> touchable(const CheckedPairs& pairs, const LaneTree& tree) {
   std::vector<bool> out(pairs.standing.size());
-  for (std::size_t s = 0; s < out.size(); ++s)
-    for (const std::vector<bool>& meant : pairs.meant)
-      out[s] = out[s] || meant[static_cast<std::size_t>(pairs.standing[s].body)];
+  for (std::size_t part = 0; part < pairs.moving.size(); ++part) {
+    if (tree.links[static_cast<std::size_t>(pairs.moving[part].link)].joint < 0) continue;
+    for (std::size_t s = 0; s < out.size(); ++s)
+      out[s] = out[s] || pairs.meant[part][static_cast<std::size_t>(pairs.standing[s].body)];
+  }
   return out;
 }
 
@@ -74,7 +76,8 @@ LaneTree about(LaneTree tree, const Vector3& centre) {
 Covers covers_of(const Arm& arm, const CheckedPairs& pairs, MapShelf& shelf) {
   const Vector3 centre = arm.mount().position;
   const double reach = reach_of(arm, pairs);
-  const std::vector<bool> may_be_touched = touchable(pairs);
+  LaneTree tree = lane_tree(arm);
+  const std::vector<bool> may_be_touched = touchable(pairs, tree);
   std::vector<int> listed;
   for (std::size_t s = 0; s < may_be_touched.size(); ++s)
     if (may_be_touched[s]) listed.push_back(static_cast<int>(s));
@@ -89,7 +92,7 @@ Covers covers_of(const Arm& arm, const CheckedPairs& pairs, MapShelf& shelf) {
   SpaceMap map(*shelf.map_of(reach, standing, fixed), standing, movable);
   Covers covers{.centre = centre,
                 .margin = rounded_up_to_float(kFloatRounding * std::sqrt(3.0) * reach),
-                .tree = about(lane_tree(arm), centre),
+                .tree = about(std::move(tree), centre),
                 .standing = std::move(standing),
                 .map = std::move(map),
                 .listed = whole_obstacles(pairs.standing, listed, centre, reach)};
@@ -97,7 +100,15 @@ Covers covers_of(const Arm& arm, const CheckedPairs& pairs, MapShelf& shelf) {
   for (const MovingPart& part : pairs.moving) add_balls(covers, arm, part, levers);
   covers.ball_levers = by_entries(levers, arm.dof());
   levers.clear();
-  for (const SelfPair& pair : pairs.self) levers.push_back(pair.lever);
+  for (const SelfPair& pair : pairs.self) {
+    levers.push_back(pair.lever);
+    const auto root = [&](int part) {
+      return static_cast<std::size_t>(covers.parts[static_cast<std::size_t>(part)].first);
+    };
+    covers.pairs.push_back({pair.first, pair.second,
+                            covers.radius[root(pair.first)] + covers.radius[root(pair.second)] +
+                                2.0F * covers.margin});
+  }
   covers.pair_levers = by_entries(levers, arm.dof());
   return covers;
 }

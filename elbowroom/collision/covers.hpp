@@ -36,6 +36,12 @@ struct Covers {
     int end = 0;
   };
   std::vector<PartCover> parts = {};
+  struct PairCover {
+    int first = 0;  ///< parts
+    int second = 0;
+    float keep = 0.0F;  ///< where their roots are further apart than this, they do not touch
+  };
+  std::vector<PairCover> pairs = {};  ///< of CheckedPairs::self
   /// The most that things (of a ball: its centre) move per unit of each posture entry: a row for
   /// each entry, as long as there are things, padded with zeros to whole eights.
   struct Levers {

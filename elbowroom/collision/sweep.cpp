@@ -77,10 +77,10 @@ void scan_intervals(const SweepQuestion& q, std::size_t first, std::size_t count
   const bool at_first = memory.queue[first + count - 1].items == 0;
   std::fill(scan.parts.begin(), scan.parts.end(), std::uint8_t(at_first ? 0xff : 0));
   std::fill(scan.pairs.begin(), scan.pairs.end(), std::uint8_t(at_first ? 0xff : 0));
+  std::array<double, CoverScan::kIntervals> middles = {};
   for (std::size_t lane = 0; lane < CoverScan::kIntervals; ++lane) {
     const SweepMemory::Interval& interval = memory.queue[first + std::min(lane, count - 1)];
-    for (Eigen::Index e = 0; e < q.from.size(); ++e)
-      scan.middle[static_cast<std::size_t>(e)][lane] = q.from[e] + interval.middle * q.step[e];
+    middles[lane] = interval.middle;
     scan.half[lane] = static_cast<float>(interval.half);
     if (lane >= count || at_first) continue;
     const auto bit = static_cast<std::uint8_t>(1U << lane);
@@ -90,6 +90,9 @@ void scan_intervals(const SweepQuestion& q, std::size_t first, std::size_t count
     for (std::size_t n = 0; n < items.pairs; ++n)
       scan.pairs[static_cast<std::size_t>(memory.open_pairs[items.first_pair + n])] |= bit;
   }
+  for (Eigen::Index e = 0; e < q.from.size(); ++e)
+    for (std::size_t lane = 0; lane < CoverScan::kIntervals; ++lane)
+      scan.middle[static_cast<std::size_t>(e)][lane] = q.from[e] + middles[lane] * q.step[e];
   er::scan(q.query.covers(), q.pairs, scan, find);
 }
 

@@ -297,12 +297,12 @@ TEST_CASE("a search that time ends says so") {
 }
 
 TEST_CASE("what a cost weighs, routes get less of") {
-  const CellQuery query(clutter_cell(Clutter::posts), "");
+  const CellQuery query(clutter_cell(Clutter::rack), "");
   CostParts plain;
   CostParts less_tool;
   CostParts further;
   for (const RouteQuestion& asked :
-       clutter_questions(query, Clutter::posts, kSanitized ? 2 : 5, kClearance, 3)) {
+       clutter_questions(query, Clutter::rack, kSanitized ? 2 : 5, kClearance, 3)) {
     const auto parts = [&](const RouteCost& cost) {
       const auto route = find_route(query, asked.start, asked.goals,
                                     {.clearance = kClearance,
