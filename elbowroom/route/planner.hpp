@@ -17,9 +17,10 @@ struct PlannerQuestion {
   Posture start = {};
   std::vector<Posture> goals = {};
   std::uint64_t seed = 1;
-  int tries = 20000;  ///< random postures, of all that is searched for the question
-  int searches = 3;   ///< two-tree searches that race
-  int rounds = 30;    ///< of an improving search, at most
+  int tries = 20000;      ///< random postures, of all that is searched for the question
+  int searches = 3;       ///< two-tree searches that race
+  bool draw_back = true;  ///< one of them begins with the tool drawn back
+  int rounds = 30;        ///< of an improving search, at most
   Tightening tightening = {};
   RouteCost cost = {};
   /// Seconds after which nothing new is begun. What is found then depends on the machine.

@@ -47,7 +47,8 @@ Search race_two_trees(const PlannerQuestion& question, LineProver& prover,
   for (int i = 0; i < std::max(1, question.searches); ++i) {
     const std::uint64_t seed = question.seed + static_cast<std::uint64_t>(i) * kRaceStream;
     racers.push_back({TwoTrees(query.arm(), question.start, question.goals, seed), prover.fresh(),
-                      CostMeter(query, question.cost, prover.clearance()), seed, i == 0});
+                      CostMeter(query, question.cost, prover.clearance()), seed,
+                      question.draw_back && i == 0});
   }
   Search out;
   int enough = std::numeric_limits<int>::max();  // tries, of each

@@ -33,6 +33,8 @@ struct RouteOptions {
   /// wandering routes. A straight line that is free ends it at once, unless the cost weighs more
   /// than joint travel.
   int searches = 3;
+  /// One of them begins with the tool drawn back from both ends: quick out of tight places.
+  bool draw_back = true;
   /// What the route should be short of.
   RouteCost cost = {};
   /// What has to hold on the whole way (rules.hpp says what can); proved. Along a roadmap, too:

@@ -438,26 +438,39 @@ Verdict<StepMotion> StepPlanner::free_motion(const Step& step, const CellQuery& 
                                              const Posture& from, const Posture& to,
                                              const Effort& effort, const Supervision& supervision) {
   if (furthest(from, to) < kThere) return StepMotion{{}, query.cell()};
-  const auto route =
-      find_route(query, from, {to},
-                 {.clearance = routine_.clearance_of(step) + more_,
-                  .seed = routine_.seed,
-                  .tries = effort.tries,
-                  .searches = effort.at_last ? kSearchesAtLast : RouteOptions{}.searches,
-                  .cost = step.cost,
-                  .rules = step.keep,
-                  .planner = effort.at_last && step.improve > 0 ? RoutePlanner::improving
-                                                                : RoutePlanner::two_trees,
-                  .rounds = step.improve,
-                  .find_remedies = false,
-                  .least_within = 0.0},
-                 {.progress = {}, .stop = supervision.stop});
-  if (!route) return route.reason();
+  RouteOptions options{
+      .clearance = routine_.clearance_of(step) + more_,
+      .seed = routine_.seed,
+      .tries = effort.tries,
+      .searches = effort.at_last ? kSearchesAtLast : RouteOptions{}.searches,
+      .draw_back = false,
+      .cost = step.cost,
+      .rules = step.keep,
+      .planner =
+          effort.at_last && step.improve > 0 ? RoutePlanner::improving : RoutePlanner::two_trees,
+      .rounds = step.improve,
+      .find_remedies = false,
+      .least_within = 0.0,
+  };
   PaceOptions pacing = pacing_for(step, query.arm());
   // Rules are proved along the lines, which round corners leave.
   if (step.keep.empty() && pacing.profile == Profile::time_optimal)
     pacing.corners = routine_.corners;
-  return finished(pace(*route, query, pacing), query);
+  const auto moved = [&]() -> Verdict<StepMotion> {
+    const auto route = find_route(query, from, {to}, options, {.stop = supervision.stop});
+    if (!route) return route.reason();
+    return finished(pace(*route, query, pacing), query);
+  };
+  const Verdict<StepMotion> searched = moved();
+  if (searched && !effort.at_last) return searched;
+  // Drawing the tool back leads another way: quicker for some moves, slower for others.
+  options.searches = 1;
+  options.draw_back = true;
+  options.planner = RoutePlanner::two_trees;
+  const Verdict<StepMotion> drawn = moved();
+  const bool is_better =
+      drawn && (!searched || drawn->motion.duration() < searched->motion.duration());
+  return is_better ? drawn : searched;
 }
 
 Verdict<StepMotion> StepPlanner::tool_motion(const Step& step, const CellQuery& query,
