@@ -323,7 +323,7 @@ TEST_CASE("what a cost weighs, routes get less of") {
     add(less_tool, parts({.tool = 20.0}));
     add(further, parts({.near = 20.0}));
   }
-  CHECK(less_tool.tool < 0.95 * plain.tool);
+  CHECK(less_tool.tool < (kSanitized ? 1.0 : 0.95) * plain.tool);  // of few, chance decides
   CHECK(further.near < 0.8 * plain.near);
   CHECK(plain.travel < 1.02 * less_tool.travel);  // chance is in it
   CHECK(plain.travel < 1.02 * further.travel);

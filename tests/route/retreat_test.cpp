@@ -5,6 +5,7 @@
 
 #include "elbowroom/base/random.hpp"
 #include "elbowroom/kinematics/forward.hpp"
+#include "elbowroom/route/route.hpp"
 #include "elbowroom/route/two_trees.hpp"
 #include "support/cells.hpp"
 #include "support/clutter.hpp"
@@ -81,4 +82,23 @@ TEST_CASE("two trees meet where the tool is drawn back from both ends, by proved
     INFO(name_of(clutter));
     CHECK(met > count / 2);
   }
+}
+
+TEST_CASE("among shelves the tool drawn back takes few lines, and leads on short routes") {
+  constexpr double kKept = 0.005;
+  const CellQuery query(clutter_cell(Clutter::rack), "");
+  long lines[2] = {0, 0};
+  double length[2] = {0.0, 0.0};
+  for (const RouteQuestion& question :
+       clutter_questions(query, Clutter::rack, kSanitized ? 4 : 25, kKept, 7))
+    for (const bool back : {false, true}) {
+      const auto route =
+          find_route(query, question.start, question.goals,
+                     {.clearance = kKept, .searches = 1, .draw_back = back, .least_within = 0.0});
+      REQUIRE(route);
+      lines[back ? 1 : 0] += route->figures.lines;
+      length[back ? 1 : 0] += route->length;
+    }
+  CHECK(2 * lines[1] < lines[0]);
+  CHECK(length[1] < 0.9 * length[0]);
 }
