@@ -175,7 +175,7 @@ Verb add_follow(VerbParser parser) {
   parser.text("--full", own->full, "with --sticks: the tool's speed at full deflection");
   parser.text("--full-turn", own->full_turn, "the same of turning");
   parser.number("--dead-zone", own->dead_zone, "with --sticks: deflections that count as none");
-  parser.number("--stick-rate", own->stick_rate, "with --sticks: rows a second, without t");
+  parser.number("--stick-rate", own->stick_rate, "with --sticks: rows a second, without t", "Hz");
   parser.text("--speed", own->speed, "pass the poses at this speed, whatever the table's times");
   parser.text("--turn-speed", own->turn_speed, "with --speed: the tool turns no faster");
   parser.text("--in", own->a.frame,
@@ -190,7 +190,7 @@ Verb add_follow(VerbParser parser) {
       "start near this stance or posture (the best that goes through); steered: there (home)");
   parser.text("--mode", own->mode, "limited, damped, pseudo or plain");
   parser.flag("--compare", own->compare, "the other modes, too, from the same start");
-  parser.number("--rate", own->rate, "steps a second");
+  parser.number("--rate", own->rate, "steps a second", "Hz");
   parser.text("--off", own->off, "how far the tool may stray from the path");
   add_clearance(parser, own->a);
   add_out(parser, own->a, ".csv (every step, SI), .png or .svg (plots)");

@@ -343,8 +343,8 @@ Verb add_pace(VerbParser parser) {
   parser.flag("--coefficients", own->coefficients,
               "shows how polynomials are worked out: boundary values, linear equations, "
               "coefficients, residuals");
-  parser.number("--speed", own->speed, "percent of the velocity limits to use");
-  parser.number("--rate", own->rate, "rows per second in a .csv");
+  parser.number("--speed", own->speed, "percent of the velocity limits to use", "%");
+  parser.number("--rate", own->rate, "rows per second in a .csv", "Hz");
   add_out(parser, own->route.a,
           ".csv (t, q, qd, qdd of every joint, SI), .json (the motion itself, exactly), .png or "
           ".svg (plots), .glb or .gltf (the cell "

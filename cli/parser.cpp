@@ -1,8 +1,37 @@
 #include "parser.hpp"
 
+#include <fmt/format.h>
+
 #include <CLI/CLI.hpp>
+#include <charconv>
+#include <type_traits>
 
 namespace er::cli {
+namespace {
+
+// An option whose value is a number; its unit, if it is there, is taken off.
+template <class Number>
+void add_number(CLI::App& app, const std::string& name, Number& into, const std::string& help,
+                const std::string& unit) {
+  const auto only_number = [name, unit](const std::string& text) {
+    std::string number = text;
+    if (!unit.empty() && number.size() > unit.size() && number.ends_with(unit))
+      number.resize(number.find_last_not_of(' ', number.size() - unit.size() - 1) + 1);
+    Number value{};
+    const char* end = number.data() + number.size();
+    const auto read = std::from_chars(number.data(), end, value);
+    if (read.ec == std::errc() && read.ptr == end) return number;
+    const char* kind = std::is_unsigned_v<Number>   ? "a whole number from zero on"
+                       : std::is_integral_v<Number> ? "a whole number"
+                                                    : "a number";
+    throw CLI::ValidationError(
+        fmt::format("expected {}{}, found '{}'", kind,
+                    unit.empty() ? "" : fmt::format(", with or without '{}'", unit), text));
+  };
+  app.add_option(name, into, help)->capture_default_str()->transform(only_number);
+}
+
+}  // namespace
 
 VerbParser& VerbParser::text(const std::string& name, std::string& into, const std::string& help) {
   CLI::Option* option = app_->add_option(name, into, help);
@@ -33,18 +62,19 @@ VerbParser& VerbParser::more(const std::string& name, std::vector<std::string>& 
 }
 
 VerbParser& VerbParser::number(const std::string& name, int& into, const std::string& help) {
-  app_->add_option(name, into, help)->capture_default_str();
+  add_number(*app_, name, into, help, {});
   return *this;
 }
 
-VerbParser& VerbParser::number(const std::string& name, double& into, const std::string& help) {
-  app_->add_option(name, into, help)->capture_default_str();
+VerbParser& VerbParser::number(const std::string& name, double& into, const std::string& help,
+                               const std::string& unit) {
+  add_number(*app_, name, into, help, unit);
   return *this;
 }
 
 VerbParser& VerbParser::number(const std::string& name, std::uint64_t& into,
                                const std::string& help) {
-  app_->add_option(name, into, help)->capture_default_str();
+  add_number(*app_, name, into, help, {});
   return *this;
 }
 

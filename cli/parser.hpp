@@ -27,7 +27,9 @@ class VerbParser {
   VerbParser& more(const std::string& name, std::vector<std::string>& into,
                    const std::string& help);
   VerbParser& number(const std::string& name, int& into, const std::string& help);
-  VerbParser& number(const std::string& name, double& into, const std::string& help);
+  /// The unit may follow the number: "50 %" as well as "50".
+  VerbParser& number(const std::string& name, double& into, const std::string& help,
+                     const std::string& unit = {});
   VerbParser& number(const std::string& name, std::uint64_t& into, const std::string& help);
   VerbParser& flag(const std::string& name, bool& into, const std::string& help);
   /// Printed below the options: rules, then two examples.

@@ -276,7 +276,7 @@ Verb add_rehearse(VerbParser parser) {
   auto own = std::make_shared<Own>();
   parser.text("CELL", own->a.cell, "the cell file");
   parser.text("ROUTINE", own->routine, "the routine file");
-  parser.number("--rate", own->rate, "ticks per second");
+  parser.number("--rate", own->rate, "ticks per second", "Hz");
   parser.flag("--profiles", own->profiles,
               "the routine under every profile, compared in a table, and with --out in a picture");
   parser.number("--step", own->step, "only this step, planned with all others, replayed alone");

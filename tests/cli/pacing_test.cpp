@@ -263,3 +263,17 @@ TEST_CASE("pace: the speed of a frame is kept, told and audited") {
     CHECK_THAT(out.err, Contains(said));
   }
 }
+
+TEST_CASE("numbers among the options: with their unit or without, and what is none") {
+  const std::string ask = "pace glaze.cell.yaml --from over_board --to over_bucket ";
+  CHECK(first_line(tool(ask + "--speed '50 %'").out) == first_line(tool(ask + "--speed 50").out));
+  for (const auto& [wrong, said] : std::vector<std::pair<std::string, std::string>>{
+           {"--speed fast", "--speed: expected a number, with or without '%', found 'fast'"},
+           {"--rate '1 kHz'", "--rate: expected a number, with or without 'Hz', found '1 kHz'"},
+           {"--tries 1.5", "--tries: expected a whole number, found '1.5'"},
+           {"--seed -3", "--seed: expected a whole number from zero on, found '-3'"}}) {
+    const Run run = tool(ask + wrong);
+    CHECK(run.exit == 2);
+    CHECK_THAT(run.err, Contains(said));
+  }
+}
