@@ -168,16 +168,13 @@ double plain_time_optimal(const JointCurve& path, const Limits& limits, int inte
   return motion.stretched(std::max(slowed, 1.0)).duration();
 }
 
-// A smooth path through ten postures, as a quintic spline; joints beyond seven stand still.
-JointCurve smooth_path(Eigen::Index dof) {
+// A smooth path through ten postures, as a quintic spline.
+JointCurve smooth_path() {
   RandomStream random(6);
   std::vector<SplineKnot> knots;
-  for (int i = 0; i < 10; ++i) {
-    Posture q = Posture::Zero(dof);
-    q.head(kJoints) =
-        random.between(Posture::Constant(kJoints, -1.5), Posture::Constant(kJoints, 1.5));
-    knots.push_back({q});
-  }
+  for (int i = 0; i < 10; ++i)
+    knots.push_back(
+        {random.between(Posture::Constant(kJoints, -1.5), Posture::Constant(kJoints, 1.5))});
   std::vector<double> gaps;
   for (std::size_t i = 0; i + 1 < knots.size(); ++i)
     gaps.push_back((knots[i + 1].position - knots[i].position).norm());
@@ -187,7 +184,7 @@ JointCurve smooth_path(Eigen::Index dof) {
 // Beside the plain way for joints alone, whatever the limits are.
 template <class Ours>
 std::string beside_plain(int turns, int calls, const Ours& ours) {
-  static const JointCurve path = smooth_path(kJoints);
+  static const JointCurve path = smooth_path();
   static const Limits limits = limits_of(kJoints);
   const bench::ByTurns took = bench::by_turns(
       turns, calls, [&](int) { (void)plain_time_optimal(path, limits, 1005); }, ours);
@@ -195,7 +192,7 @@ std::string beside_plain(int turns, int calls, const Ours& ours) {
 }
 
 void measure_spline() {
-  const JointCurve path = smooth_path(kJoints);
+  const JointCurve path = smooth_path();
   const Limits limits = limits_of(kJoints);
   const Arm arm = test::clutter_arm();
   PathLimits bounds{.velocity = limits.velocity, .acceleration = limits.acceleration};
@@ -227,7 +224,7 @@ void measure_spline() {
 // The same path for an arm with masses, whose motors are the limit.
 void measure_torques() {
   const Arm arm = heavy_arm();
-  const JointCurve path = smooth_path(arm.dof());
+  const JointCurve path = smooth_path();
   const Limits limits = limits_of(arm.dof());
   PathLimits bounds{.velocity = limits.velocity, .acceleration = 5.0 * limits.acceleration};
   const double without = time_optimal(path, arm, bounds)->motion.duration();

@@ -20,11 +20,6 @@ constexpr double kDamping = 1e-4;
 
 using Vector6 = Eigen::Matrix<double, 6, 1>;
 
-Pose tip_of(const Arm& arm, const Posture& posture, Jacobian& jacobian) {
-  if (!arm.tools().empty()) return tool_jacobian(arm, arm.tools().front(), posture, jacobian);
-  return frame_jacobian(arm, static_cast<int>(arm.links().size()) - 1, {}, posture, jacobian);
-}
-
 // A unit vector; zero where there is none.
 Vector3 direction_of(Retreat way, const Pose& tip, const Jacobian& jacobian) {
   if (way == Retreat::along_tool) return -tip.rotation.col(2);
@@ -38,19 +33,13 @@ Vector3 direction_of(Retreat way, const Pose& tip, const Jacobian& jacobian) {
   return Vector3::Zero();
 }
 
-// For small turns, about which axis and by how much `from` is turned to be `to`.
-Vector3 turn_between(const Matrix3& from, const Matrix3& to) {
-  Vector3 out = Vector3::Zero();
-  for (int i = 0; i < 3; ++i) out += 0.5 * from.col(i).cross(to.col(i));
-  return out;
-}
-
 }  // namespace
 
 // Damped least squares; what has come to the end of its range stays there.
 std::optional<Posture> drawn_back(const Arm& arm, const Posture& from, Retreat way) {
   Jacobian jacobian;
-  Pose tip = tip_of(arm, from, jacobian);
+  const Tool tool = arm.end_tool();
+  Pose tip = tool_jacobian(arm, tool, from, jacobian);
   const Vector3 direction = direction_of(way, tip, jacobian);
   if (direction.isZero(0.5)) return std::nullopt;
   const Matrix3 rotation = tip.rotation;
@@ -59,7 +48,7 @@ std::optional<Posture> drawn_back(const Arm& arm, const Posture& from, Retreat w
   std::array<bool, kMaxJoints> at_end = {};
   for (int solve = 0; solve < kSolves && (goal - tip.position).norm() > kNear; ++solve) {
     Vector6 off;
-    off << goal - tip.position, kTurnWeight * turn_between(tip.rotation, rotation);
+    off << goal - tip.position, kTurnWeight * rotation_vector(rotation * tip.rotation.transpose());
     jacobian.bottomRows<3>() *= kTurnWeight;
     for (Eigen::Index k = 0; k < out.size(); ++k)
       if (at_end[static_cast<std::size_t>(k)]) jacobian.col(k).setZero();
@@ -69,7 +58,7 @@ std::optional<Posture> drawn_back(const Arm& arm, const Posture& from, Retreat w
     out = next.cwiseMax(arm.search_lower()).cwiseMin(arm.search_upper());
     for (Eigen::Index k = 0; k < out.size(); ++k)
       at_end[static_cast<std::size_t>(k)] |= out[k] != next[k];
-    tip = tip_of(arm, out, jacobian);
+    tip = tool_jacobian(arm, tool, out, jacobian);
   }
   if ((goal - tip.position).norm() > kMost) return std::nullopt;
   return out;

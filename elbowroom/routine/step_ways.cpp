@@ -462,8 +462,11 @@ Verdict<StepMotion> StepPlanner::free_motion(const Step& step, const CellQuery& 
     return finished(pace(*route, query, pacing), query);
   };
   const Verdict<StepMotion> searched = moved();
-  if (searched && !effort.at_last) return searched;
-  // Drawing the tool back leads another way: quicker for some moves, slower for others.
+  // What a step asks for beside time, the search has weighed.
+  const bool by_time = effort.at_last && step.cost.is_travel_alone() && step.improve == 0;
+  if (searched && !by_time) return searched;
+  // Drawing the tool back leads another way: quicker for some moves, slower for others; where none
+  // was found, one search more may find one.
   options.searches = 1;
   options.draw_back = true;
   options.planner = RoutePlanner::two_trees;
