@@ -14,6 +14,35 @@
 HWY_BEFORE_NAMESPACE();
 namespace er::HWY_NAMESPACE {
 
+// What all joints have of a pack of intervals, at their beginnings and ends.
+struct LaneProgress {
+  Pack speed[2];
+  Pack square[2];  // of the speed
+  Pack growth;
+};
+
+HWY_INLINE LaneProgress progress_of(const PacedGrid& paced, int at, PackMask here) {
+  LaneProgress out;
+  out.growth = load(here, paced.growth.data() + at);
+  for (int end = 0; end < 2; ++end) {
+    out.speed[end] = load(here, paced.speed.data() + at + end);
+    out.square[end] = out.speed[end] * out.speed[end];
+  }
+  return out;
+}
+
+// The same where `time` counts as one.
+HWY_INLINE LaneProgress per(Pack time, const LaneProgress& progress) {
+  const Pack square = time * time;
+  LaneProgress out;
+  out.growth = square * progress.growth;
+  for (int end = 0; end < 2; ++end) {
+    out.speed[end] = time * progress.speed[end];
+    out.square[end] = square * progress.square[end];
+  }
+  return out;
+}
+
 // A joint over a pack of intervals: position, velocity and acceleration at their beginnings and
 // ends.
 struct LaneEnds {
@@ -22,17 +51,16 @@ struct LaneEnds {
   Pack acceleration[2];
 };
 
-HWY_INLINE LaneEnds ends_of(const PacedGrid& paced, Eigen::Index joint, int at, PackMask here) {
+HWY_INLINE LaneEnds ends_of(const PathGrid& grid, const LaneProgress& progress, Eigen::Index joint,
+                            int at, PackMask here) {
   LaneEnds out;
-  const Pack growth = load(here, paced.growth.data() + at);
   for (int end = 0; end < 2; ++end) {
     const int point = at + end;
-    const Pack speed = load(here, paced.speed.data() + point);
-    const Pack slope = load(here, paced.grid.slope.col(joint).data() + point);
-    const Pack curvature = load(here, paced.grid.curvature.col(joint).data() + point);
-    out.position[end] = load(here, paced.grid.position.col(joint).data() + point);
-    out.velocity[end] = speed * slope;
-    out.acceleration[end] = growth * slope + speed * speed * curvature;
+    const Pack slope = load(here, grid.slope.col(joint).data() + point);
+    const Pack curvature = load(here, grid.curvature.col(joint).data() + point);
+    out.position[end] = load(here, grid.position.col(joint).data() + point);
+    out.velocity[end] = progress.speed[end] * slope;
+    out.acceleration[end] = progress.growth * slope + progress.square[end] * curvature;
   }
   return out;
 }
@@ -94,9 +122,10 @@ double shares_in_lanes(const PacedGrid& paced, const PathLimits& limits, Posture
     const Pack quarter = pack(0.25) * time;
     const Pack over_quarter = pack(1.0) / quarter;
     const Pack five_over_time = pack(1.25) * over_quarter;
+    const LaneProgress progress = progress_of(paced, at, here);
     Pack of_all = pack(0.0);
     for (Eigen::Index k = 0; k < joints; ++k) {
-      const LaneEnds ends = ends_of(paced, k, at, here);
+      const LaneEnds ends = ends_of(paced.grid, progress, k, at, here);
       const Pack b0 = ends.velocity[0];
       const Pack b1 = b0 + quarter * ends.acceleration[0];
       const Pack b4 = ends.velocity[1];
@@ -120,42 +149,38 @@ double shares_in_lanes(const PacedGrid& paced, const PathLimits& limits, Posture
   return hn::GetLane(hn::MaxOfLanes(Tag(), reached));
 }
 
-// See quintic_between() for the coefficients.
+// With the interval as the unit of time, the higher coefficients are those of a way from rest at
+// zero: to what the lower ones leave of position, velocity and acceleration at its end.
 void pieces_in_lanes(const PacedGrid& paced, int from, int to, double slowed, CurvePiece* pieces) {
-  const Pack over = pack(1.0 / slowed);
-  HWY_ALIGN double pairs[3][kLanes]
-                        [2];  // of coefficients that follow each other, as they are copied
+  // Of coefficients that follow each other, as they are copied.
+  HWY_ALIGN double pairs[3][kLanes][2];
   for (int at = from; at < to; at += kPackSize) {
     const int count = std::min(kPackSize, to - at);
     const PackMask here = lanes_within(at, to);
-    const Pack h = pack(slowed) * choose(here, load(here, paced.duration.data() + at), pack(1.0));
-    const Pack h2 = h * h;
-    const Pack over_h = pack(1.0) / h;
-    const Pack third = pack(0.5) * over_h * over_h * over_h;
-    const Pack fourth = third * over_h;
+    const Pack time = choose(here, load(here, paced.duration.data() + at), pack(1.0));
+    const LaneProgress progress = per(time, progress_of(paced, at, here));
+    const Pack first = pack(1.0) / (pack(slowed) * time);
+    const Pack second = first * first;
+    const Pack third = second * first;
+    const Pack fourth = second * second;
+    const Pack fifth = third * second;
+    double* out[kLanes];
+    for (int lane = 0; lane < count; ++lane)
+      out[lane] = pieces[at - from + lane].joints.data()->data();
     for (Eigen::Index k = 0; k < paced.grid.position.cols(); ++k) {
-      const LaneEnds ends = ends_of(paced, k, at, here);
-      const Pack rise = ends.position[1] - ends.position[0];
-      const Pack velocity = over * ends.velocity[0];
-      const Pack v0 = velocity * h;
-      const Pack v1 = over * ends.velocity[1] * h;
-      const Pack a0 = over * over * ends.acceleration[0];
-      const Pack a1 = over * over * ends.acceleration[1];
-      const Pack c3 =
-          (pack(20.0) * rise - (pack(8.0) * v1 + pack(12.0) * v0) - (pack(3.0) * a0 - a1) * h2) *
-          third;
-      const Pack c4 = (pack(-30.0) * rise + (pack(14.0) * v1 + pack(16.0) * v0) +
-                       (pack(3.0) * a0 - pack(2.0) * a1) * h2) *
-                      fourth;
-      const Pack c5 =
-          (pack(12.0) * rise - pack(6.0) * (v1 + v0) + (a1 - a0) * h2) * (fourth * over_h);
-      hn::StoreInterleaved2(ends.position[0], velocity, Tag(), pairs[0][0]);
-      hn::StoreInterleaved2(pack(0.5) * a0, c3, Tag(), pairs[1][0]);
-      hn::StoreInterleaved2(c4, c5, Tag(), pairs[2][0]);
-      for (int lane = 0; lane < count; ++lane) {
-        double* out = pieces[at - from + lane].joints.data()[k].data();
-        for (int i = 0; i < 3; ++i) std::copy_n(pairs[i][lane], 2, out + 2 * i);
-      }
+      const LaneEnds ends = ends_of(paced.grid, progress, k, at, here);
+      const Pack bend = pack(0.5) * ends.acceleration[0];
+      const Pack rise = (ends.position[1] - ends.position[0]) - ends.velocity[0] - bend;
+      const Pack faster = (ends.velocity[1] - ends.velocity[0]) - ends.acceleration[0];
+      const Pack more_bent = pack(0.5) * ends.acceleration[1] - bend;
+      const Pack c3 = pack(10.0) * rise - pack(4.0) * faster + more_bent;
+      const Pack c4 = pack(7.0) * faster - pack(15.0) * rise - (more_bent + more_bent);
+      const Pack c5 = pack(6.0) * rise - pack(3.0) * faster + more_bent;
+      hn::StoreInterleaved2(ends.position[0], first * ends.velocity[0], Tag(), pairs[0][0]);
+      hn::StoreInterleaved2(second * bend, third * c3, Tag(), pairs[1][0]);
+      hn::StoreInterleaved2(fourth * c4, fifth * c5, Tag(), pairs[2][0]);
+      for (int lane = 0; lane < count; ++lane)
+        for (int i = 0; i < 3; ++i) std::copy_n(pairs[i][lane], 2, out[lane] + 6 * k + 2 * i);
     }
   }
 }

@@ -36,12 +36,19 @@ struct LaneCone {
 };
 
 struct LaneLimits {
-  std::size_t rows = 0;
+  std::size_t rows = 0;  // two a limit, of its ends
   std::size_t cones = 0;
   Pack twice;   // the lengths
   Pack widest;  // x by what does not depend on u
   LaneRow row[kMostRows];
   LaneCone cone[kMostCones];
+  std::size_t limit_of[kMostRows / 2];  // among the linear ones
+};
+
+// The limit that is likely to hold progress back, and at which end of the intervals.
+struct Likely {
+  std::size_t limit = 0;
+  std::size_t end = 0;
 };
 
 // Less counts as nothing where it is to be divided by, so that the product of two is not lost.
@@ -133,16 +140,19 @@ struct LaneBox {
 };
 
 HWY_INLINE LaneBox box_of(const LaneLimits& limits) {
-  const Pack zero = pack(0.0);
-  LaneBox out{hn::Neg(limits.widest / limits.twice), pack(kEndless), {limits.widest, zero}};
-  for (std::size_t i = 0; i < limits.rows; ++i) {
+  return {hn::Neg(limits.widest / limits.twice), pack(kEndless), {limits.widest, pack(0.0)}};
+}
+
+// Narrowed by the rows of one more limit.
+HWY_INLINE void narrow(const LaneLimits& limits, LaneBox& box) {
+  for (std::size_t i = limits.rows - 2; i < limits.rows; ++i) {
     const LaneRow& row = limits.row[i];
     const Pack change = row.by_x * limits.widest;
-    out.high = least(largest(row.high, row.high - change), out.high);
-    out.low = largest(least(row.low, row.low - change), out.low);
+    box.high = least(largest(row.high, row.high - change), box.high);
+    box.low = largest(least(row.low, row.low - change), box.low);
   }
-  out.widest[1] = limits.widest + limits.twice * largest(out.high, zero);
-  return out;
+  box.widest[0] = limits.widest;
+  box.widest[1] = limits.widest + limits.twice * largest(box.high, pack(0.0));
 }
 
 // Whether a limit is kept throughout a box, with some room: what is left out must not hang on how
@@ -169,19 +179,20 @@ HWY_INLINE PackVector load_vector(PackMask here, const std::array<const double*,
   return {load(here, from[0] + at), load(here, from[1] + at), load(here, from[2] + at)};
 }
 
-// Limits at both ends of the intervals from `at` on. `also` gets the ends of linear ones.
+// Limits at both ends of the intervals from `at` on: the likely one first, and of the others those
+// that may come near. `also` gets the ends of linear ones.
 template <class Also>
 HWY_INLINE void gather_limits(const GridLimits& limits, const PostureRows& over_growth, int at,
-                              LaneLimits& out, const Also& also) {
+                              std::size_t likely, LaneLimits& out, const Also& also) {
   const int intervals = static_cast<int>(limits.lengths.size());
   const PackMask here = lanes_within(at, intervals);
   out.rows = 0;
   out.cones = 0;
   out.twice = choose(here, pack(2.0) * load(here, limits.lengths.data() + at), pack(1.0));
   out.widest = choose(here, load(here, limits.most.data() + at), pack(0.0));
-  LaneBox box;
-  bool has_box = false;
-  for (std::size_t k = 0; k < limits.linear.size(); ++k) {
+  LaneBox box = box_of(out);
+  for (std::size_t i = 0; i < limits.linear.size(); ++i) {
+    const std::size_t k = i == 0 ? likely : i <= likely ? i - 1 : i;
     const GridLimits::Linear& limit = limits.linear[k];
     LaneEnd ends[2];
     for (int end = 0; end < 2; ++end) {
@@ -191,24 +202,22 @@ HWY_INLINE void gather_limits(const GridLimits& limits, const PostureRows& over_
       ends[end].low = pack(limit.low) - still;
       ends[end].high = pack(limit.high) - still;
     }
+    ends[0].d = ends[0].p - out.twice * ends[0].r;
     ends[1].d = ends[1].p;
-    if (limit.still != nullptr) {  // a torque: most joints never come near
-      if (!has_box) box = box_of(out);
-      has_box = true;
-      if (is_kept(box, ends, limit)) continue;
-    }
+    if (i > 0 && is_kept(box, ends, limit)) continue;
     const double* over = over_growth.col(static_cast<Eigen::Index>(k)).data() + at;
     ends[0].over_p = load(here, over);
-    ends[0].d = ends[0].p - out.twice * ends[0].r;
     ends[1].over_d = load(here, over + 1);
     ends[1].p = ends[1].d + out.twice * ends[1].r;
     const Inverses inverse = inverses(ends[0].d, ends[1].p);
     ends[0].over_d = inverse.of_a;
     ends[1].over_p = inverse.of_b;
+    out.limit_of[out.rows / 2] = k;
     for (const LaneEnd& end : ends) {
       also(end, out.rows);
       add_row(end, out);
     }
+    narrow(out, box);
   }
   for (const GridLimits::Cone& limit : limits.cones) {
     for (int end = 0; end < 2; ++end) {
@@ -297,7 +306,6 @@ struct LaneLines {
   std::size_t count = 0;
   HWY_ALIGN double still[kMostRows][kLanes];
   HWY_ALIGN double by_other[kMostRows][kLanes];
-  std::size_t likely = 0;  // the line that is likely to be the lowest
 
   HWY_INLINE void set(std::size_t i, Pack at_nothing, Pack slope) {
     store(at_nothing, still[i]);
@@ -324,29 +332,32 @@ struct LaneLines {
 };
 
 // x of a pack of intervals at one end, of which each hangs on that at the other, which is the one
-// before's. First with the likely line alone, one after the other; then all lines, side by side,
-// until nothing changes: from an exact beginning one more is exact each time, and nearly always
-// all are at once. `lane` goes from `first`, by `step`, to before `last`; `x` is where those that
-// are looked for begin, `other` that at the other ends. `all` are the limits, as a function of x at
-// the other ends.
+// before's. First with the likely limit's line alone, one after the other; then all limits side by
+// side, which nearly always leave it at that. Else the first that they change is exact, and the
+// others follow from there by the line that changed it. `lane` goes from `first`, by `step`, to
+// before `last`; `x` is where those that are looked for begin, `other` that at the other ends.
+// `all` are the limits, as a function of x at the other ends.
 template <class All>
-HWY_INLINE void settle(LaneLines& lines, const double* cap, int first, int last, int step,
-                       double* x, const double* other, const All& all) {
+HWY_INLINE void settle(const LaneLimits& limits, const LaneLines& lines, const double* cap,
+                       int first, int last, int step, double* x, const double* other,
+                       Likely& likely, const All& all) {
   if constexpr (kPackSize == 1) return store(largest(all(load(other)), pack(0.0)), x);
-  double guess = other[first];
-  for (int lane = first; lane != last; lane += step) {
-    guess = lines.at(lines.likely, lane, guess);
-    x[lane] = guess = guess < cap[lane] ? guess : cap[lane];
-  }
+  HWY_ALIGN double exact[kLanes];
   const PackMask here = lanes_within(0, step > 0 ? last : first + 1);
-  for (int changed = 0; changed <= kPackSize; ++changed) {
-    const Pack value = largest(all(load(here, other)), pack(0.0));
-    const PackMask differs = hn::And(here, value != load(here, x));
-    if (none(differs)) {
-      if (changed > 0) lines.likely = lines.lowest(last - step, other[last - step]);
-      return;
+  std::size_t line = likely.end;
+  for (int lane = first; lane != last; lane += step) {
+    double guess = other[lane];
+    for (int i = lane; i != last; i += step) {
+      guess = lines.at(line, i, guess);
+      x[i] = guess = guess < cap[i] ? guess : cap[i];
     }
-    store(value, here, x);
+    const Pack value = largest(all(load(here, other)), pack(0.0));
+    if (none(hn::And(here, value != load(here, x)))) return;
+    store(value, exact);
+    while (x[lane] == exact[lane]) lane += step;
+    x[lane] = exact[lane];
+    line = lines.lowest(lane, other[lane]);
+    likely = {limits.limit_of[line / 2], line % 2};
   }
 }
 
@@ -382,21 +393,25 @@ void go_backward(const GridLimits& limits, const PostureRows& over_growth, doubl
   const int intervals = static_cast<int>(limits.lengths.size());
   LaneLimits here;
   LaneLines lines;
+  Likely likely;
   HWY_ALIGN double cap[kLanes];
   for (int at = (intervals - 1) / kPackSize * kPackSize; at >= 0; at -= kPackSize) {
-    gather_limits(limits, over_growth, at, here, [&](const LaneEnd& end, std::size_t row) {
-      // Where p and d are of one sign, the lowest u leads to the highest x.
-      const PackMask bounds = hn::And(counts(end.p), end.d * end.over_p > pack(0.0));
-      const Pack still = hn::Neg(here.twice * least(end.low * end.over_d, end.high * end.over_d));
-      lines.set(row, choose(hn::And(bounds, counts(end.d)), still, pack(kEndless)),
-                choose(bounds, end.p * end.over_d, pack(0.0)));
-    });
+    gather_limits(limits, over_growth, at, likely.limit, here,
+                  [&](const LaneEnd& end, std::size_t row) {
+                    // Where p and d are of one sign, the lowest u leads to the highest x.
+                    const PackMask bounds = hn::And(counts(end.p), end.d * end.over_p > pack(0.0));
+                    const Pack still =
+                        hn::Neg(here.twice * least(end.low * end.over_d, end.high * end.over_d));
+                    lines.set(row, choose(hn::And(bounds, counts(end.d)), still, pack(kEndless)),
+                              choose(bounds, end.p * end.over_d, pack(0.0)));
+                  });
     lines.count = here.rows;
     const Pack widest = widest_with_any(here);
     store(widest, cap);
-    settle(
-        lines, cap, std::min(kPackSize, intervals - at) - 1, -1, -1, x + at, x + at + 1,
-        [&](Pack next) { return least_of_cones_back(here, next, lines.least_of(next, widest)); });
+    settle(here, lines, cap, std::min(kPackSize, intervals - at) - 1, -1, -1, x + at, x + at + 1,
+           likely, [&](Pack next) {
+             return least_of_cones_back(here, next, lines.least_of(next, widest));
+           });
   }
 }
 
@@ -437,8 +452,8 @@ HWY_INLINE bool all_kept(const GridLimits& limits, int from, int to, const doubl
 // x at the ends of a pack of intervals, up to what going backward has left; whether the last is
 // that. The lowest u need not be looked at: with x that much or less there is always one.
 HWY_INLINE bool pack_forward(const GridLimits& limits, const PostureRows& over_growth, int at,
-                             LaneLimits& here, LaneLines& lines, double* x) {
-  gather_limits(limits, over_growth, at, here, [](const LaneEnd&, std::size_t) {});
+                             LaneLimits& here, LaneLines& lines, Likely& likely, double* x) {
+  gather_limits(limits, over_growth, at, likely.limit, here, [](const LaneEnd&, std::size_t) {});
   lines.count = here.rows;
   for (std::size_t i = 0; i < here.rows; ++i)
     lines.set(i, here.twice * here.row[i].high, pack(1.0) - here.twice * here.row[i].by_x);
@@ -446,7 +461,7 @@ HWY_INLINE bool pack_forward(const GridLimits& limits, const PostureRows& over_g
   const Pack left = load(lanes_within(0, count), x + at + 1);
   HWY_ALIGN double cap[kLanes];
   store(left, cap);
-  settle(lines, cap, 0, count, 1, x + at + 1, x + at, [&](Pack before) {
+  settle(here, lines, cap, 0, count, 1, x + at + 1, x + at, likely, [&](Pack before) {
     return least_of_cones_on(here, before, lines.least_of(before, left));
   });
   return x[at + count] == cap[count - 1];
@@ -456,12 +471,13 @@ void go_forward(const GridLimits& limits, const PostureRows& over_growth, double
   const int intervals = static_cast<int>(limits.lengths.size());
   LaneLimits here;
   LaneLines lines;
+  Likely likely;
   bool as_left = false;  // x where these intervals begin
   for (int from = 0; from < intervals; from += kLanes) {
     const int to = std::min(from + kLanes, intervals);
     if (as_left && all_kept(limits, from, to, x)) continue;
     for (int at = from; at < to; at += kPackSize)
-      as_left = pack_forward(limits, over_growth, at, here, lines, x);
+      as_left = pack_forward(limits, over_growth, at, here, lines, likely, x);
   }
 }
 
