@@ -209,7 +209,7 @@ void measure_spline() {
   fmt::print("  plain: {:.6f} s\n", plain_time_optimal(path, limits, 1005));
   bounds.jerk = limits.jerk;
   fmt::print("the same with jerk limits:\n");
-  for (const int intervals : {100, 300, 500, 1000, 4000}) {
+  for (const int intervals : {100, 300, 600, 1000, 4000}) {
     const auto ask = [&](int) {
       return jerk_limited_path(path, arm, bounds, {.intervals = intervals, .refinements = 0})
           .value();

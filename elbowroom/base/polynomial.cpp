@@ -7,11 +7,6 @@
 namespace er {
 namespace {
 
-struct Roots {
-  std::array<double, 8> at{};
-  std::size_t count = 0;
-};
-
 // Where the polynomial changes sign between a and b: Newton's steps, kept between.
 double root_between(const Quintic& c, double a, double b) {
   const bool rising = value_at(c, a) < 0.0;
@@ -159,6 +154,14 @@ Extremes extremes_of(const Quintic& c, double end) {
   const Roots turning = roots_of(derivative_of(c), end, std::max(degree_of(c) - 1, 0));
   for (std::size_t i = 0; i < turning.count; ++i) consider(turning.at[i]);
   return out;
+}
+
+Roots zeros_of(const Quintic& c, double end) {
+  // Most are nowhere near zero.
+  double change = 0.0;
+  for (std::size_t power = 5; power >= 1; --power) change = (change + std::abs(c[power])) * end;
+  if (std::abs(c[0]) > change) return {};
+  return roots_of(c, end, degree_of(c));
 }
 
 double first_beyond(const Quintic& c, double end, double level) {

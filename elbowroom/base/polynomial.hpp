@@ -59,6 +59,15 @@ struct Extremes {
 /// between the roots of the next derivative, so none is missed.
 Extremes extremes_of(const Quintic& c, double end);
 
+/// Places of a polynomial, ascending.
+struct Roots {
+  std::array<double, 8> at{};
+  std::size_t count = 0;
+};
+
+/// Where in [0, end] the polynomial passes zero, each to rounding.
+Roots zeros_of(const Quintic& c, double end);
+
 /// The first t in [0, end] from which |value| is above `level` (zero or more); `end` and more when
 /// there is none.
 double first_beyond(const Quintic& c, double end, double level);

@@ -34,6 +34,12 @@ class Sampler {
  public:
   Sampler(const JointCurve& path, const Arm& arm, const PathLimits& limits, int intervals)
       : path_(path), arm_(arm), limits_(limits), frames_(arm, limits.frames) {
+    over_low_.resize(path.dof());
+    over_high_.resize(path.dof());
+    for (Eigen::Index k = 0; k < path.dof(); ++k) {
+      over_low_[k] = 1.0 / limits.velocity_of(k).low;
+      over_high_[k] = 1.0 / limits.velocity_of(k).high;
+    }
     place_knots(intervals);
     std::size_t rows = 0;
     for (std::size_t i = 0; i < knots_.size(); ++i) rows += parts_of(i) + 1;
@@ -152,7 +158,7 @@ class Sampler {
     const double s = std::clamp(length * eased.value - start, 0.0, piece.duration);
     const auto row = static_cast<Eigen::Index>(out_.most.size());
     const double share = cap_at(limits_, start + s);
-    double most = std::numeric_limits<double>::infinity();
+    double use = 0.0;  // of the limits of speed, the largest
     for (Eigen::Index k = 0; k < out_.position.cols(); ++k) {
       const ValueAndDerivatives q = all_at(piece.joints[static_cast<std::size_t>(k)], s);
       out_.position(row, k) = q.value;
@@ -160,21 +166,19 @@ class Sampler {
       out_.second(row, k) = q.second * s1 * s1 + q.first * s2;
       out_.third(row, k) = q.third * s1 * s1 * s1 + 3.0 * q.second * s1 * s2 + q.first * s3;
       out_.way(row, k) = q.first;
-      if (const double use = limits_.velocity_of(k).share_of(out_.first(row, k)); use > 0.0)
-        most = std::min(most, share / use);
+      const double way = out_.first(row, k);
+      use = std::max(use, way * (way > 0.0 ? over_high_[k] : over_low_[k]));
     }
     if (!frames_.empty())
-      if (const double use =
-              frames_.use(out_.position.row(row).transpose(), out_.first.row(row).transpose());
-          use > 0.0)
-        most = std::min(most, share / use);
+      use = std::max(
+          use, frames_.use(out_.position.row(row).transpose(), out_.first.row(row).transpose()));
     if (limits_.link >= 0) {
       out_.tool.push_back(
           path_tool(arm_, limits_.link, limits_.tip, out_.position.row(row).transpose(),
                     out_.first.row(row).transpose(), out_.second.row(row).transpose()));
-      if (const double slope = out_.tool.back().slope.norm(); slope > 0.0)
-        most = std::min(most, share * limits_.tool_speed / slope);
+      use = std::max(use, out_.tool.back().slope.norm() / limits_.tool_speed);
     }
+    const double most = use > 0.0 ? share / use : std::numeric_limits<double>::infinity();
     out_.most.push_back(most * most);
   }
 
@@ -182,6 +186,8 @@ class Sampler {
   const Arm& arm_;
   const PathLimits& limits_;
   LimitedFrames frames_;
+  Posture over_low_;  // one over the limits of velocity, either way
+  Posture over_high_;
   std::vector<Knot> knots_;
   EasedPath out_;
 };

@@ -14,17 +14,17 @@
 namespace er {
 namespace {
 
-using Values = std::vector<double>;
+using Values = std::vector<double>;  // a row each, as bounds have them
 
 constexpr double kSlowedTooMuch = 1.01;
-constexpr int kFiner = 4;          // times as many intervals as before
+constexpr int kFiner = 8;          // times as many intervals as before
 constexpr int kFewest = 16;        // to begin with
 constexpr double kCoarser = 10.0;  // times the accuracy, where it only leads to more intervals
 
 class Optimiser {
  public:
   Optimiser(const EasedPath& path, const Arm& arm, const PathLimits& limits)
-      : path_(path), arm_(arm), limits_(limits), n_(path.intervals()), spline_(path.lengths) {}
+      : path_(path), arm_(arm), limits_(limits), spline_(path.lengths) {}
 
   // From what was found with fewer intervals, or (null) from an even pace. A no where the arm
   // cannot even be held still.
@@ -68,10 +68,10 @@ class Optimiser {
   [[nodiscard]] Motion motion() const {
     std::vector<CurvePiece> pieces;
     std::size_t row = 0;
-    for (std::size_t i = 0; i < n_; ++i) {
+    for (std::size_t i = 0; i < path_.intervals(); ++i) {
       std::size_t last = row;
       while (last + 1 < path_.rows.size() && path_.rows[last + 1].interval == i) ++last;
-      CurvePiece piece{spline_.duration(c_, i), {}};
+      CurvePiece piece{spline_.duration(c_, static_cast<Eigen::Index>(i)), {}};
       for (Eigen::Index k = 0; k < path_.position.cols(); ++k)
         piece.joints.push_back(quintic_between(end_of(row, k), end_of(last, k), piece.duration));
       pieces.push_back(std::move(piece));
@@ -89,29 +89,27 @@ class Optimiser {
 
   // Gradients and Hessians by the coefficients, of the duration and of the barrier.
   struct Sums {
-    Values of_time;
-    Values of_barrier;
+    Eigen::ArrayXd of_time;
+    Eigen::ArrayXd of_barrier;
     BandMatrix time_band;
     BandMatrix barrier_band;
   };
 
   struct Step {
-    Values by;
+    Eigen::ArrayXd by;
     double decrement = 0.0;  // how fast the sum falls along it
   };
 
   [[nodiscard]] EndValues end_of(std::size_t row, Eigen::Index k) const {
     const auto at = static_cast<Eigen::Index>(row);
-    const SpeedSpline::Local x = spline_.at(c_, path_.rows[row].interval, path_.rows[row].by);
+    const auto interval = static_cast<Eigen::Index>(path_.rows[row].interval);
+    const SpeedSpline::Local x = spline_.at(c_, interval, path_.rows[row].by);
     return {path_.position(at, k), path_.first(at, k) * std::sqrt(x[0]),
             0.5 * path_.first(at, k) * x[1] + path_.second(at, k) * x[0]};
   }
 
   [[nodiscard]] double duration() const {
-    double sum = 0.0;
-    for (std::size_t i = 0; i <= n_; ++i)
-      sum += spline_.weight(i) / std::sqrt(spline_.at_knot(c_, i));
-    return sum;
+    return (spline_.weights() / spline_.at_knots(c_).sqrt()).sum();
   }
 
   // A column of rows, each times a factor, filled up with zeros.
@@ -163,31 +161,34 @@ class Optimiser {
 
   // An even pace, slow enough for all bounds.
   void start() {
-    double x = std::numeric_limits<double>::infinity();
-    const auto keep = [&](double value, double most, double power) {
-      if (value != 0.0) x = std::min(x, std::pow(most / std::abs(value), power));
+    // The least of what bounds leave of what they have by x, by its root and by its power 3/2.
+    double by_x = std::numeric_limits<double>::infinity();
+    double by_root = by_x;
+    double by_jerk = by_x;
+    const auto keep = [](double value, double most, double& least) {
+      if (value != 0.0) least = std::min(least, most / std::abs(value));
     };
     for (std::size_t i = 0; i < path_.rows.size(); ++i) {
       for (const PathBounds::Linear& bound : bounds_.linear) {
         // Half of what is left goes to each of the two.
         const double left = bound.still.empty() ? 1.0 : 0.5 * (1.0 - std::abs(bound.still[i]));
-        keep(bound.of_x[i], left, 1.0);
-        if (!bound.by_root.empty()) keep(bound.by_root[i], left, 2.0);
+        keep(bound.of_x[i], left, by_x);
+        if (!bound.by_root.empty()) keep(bound.by_root[i], left, by_root);
       }
-      for (const PathBounds::Jerk& jerk : bounds_.jerks) keep(jerk.of_x[i], 1.0, 2.0 / 3.0);
+      for (const PathBounds::Jerk& jerk : bounds_.jerks) keep(jerk.of_x[i], 1.0, by_jerk);
       for (const PathBounds::Cone& cone : bounds_.cones)
-        keep(Vector3(cone.of_x[0][i], cone.of_x[1][i], cone.of_x[2][i]).norm(), 1.0, 1.0);
+        keep(Vector3(cone.of_x[0][i], cone.of_x[1][i], cone.of_x[2][i]).norm(), 1.0, by_x);
     }
-    c_.assign(n_ + 2, 0.5 * x);
+    const double x = std::min({by_x, by_root * by_root, std::pow(by_jerk, 2.0 / 3.0)});
+    c_.setConstant(spline_.coefficients(), 0.5 * x);
   }
 
   // A little slower than what was found with fewer intervals, so that all bounds are kept. False
   // where that does not help.
   bool start_near(const Optimiser& coarse, Sums& here) {
-    const Values there = coarse.spline_.values_at(coarse.c_, spline_.places());
+    const Eigen::ArrayXd there = coarse.spline_.values_at(coarse.c_, spline_.places());
     for (double slack = kFirstSlack; slack < 0.5; slack *= 2.0) {
-      c_ = there;
-      for (double& c : c_) c *= 1.0 - slack;
+      c_ = (1.0 - slack) * there;
       evaluate(c_, state_);
       if (look(c_, state_, here)) return true;
     }
@@ -196,24 +197,19 @@ class Optimiser {
 
   // The weight of the barrier at which neither a little more speed nor a little less is better.
   [[nodiscard]] double balance(const Sums& here) const {
-    double time = 0.0;
-    double barrier = 0.0;
-    for (std::size_t i = 0; i < c_.size(); ++i) {
-      time += here.of_time[i] * c_[i];
-      barrier += here.of_barrier[i] * c_[i];
-    }
-    return -time / barrier;
+    return -(here.of_time * c_).sum() / (here.of_barrier * c_).sum();
   }
 
   // x and its derivatives at each row, for these coefficients; linear in them.
-  void evaluate(const Values& c, PathState& out) const {
+  void evaluate(const Eigen::ArrayXd& c, PathState& out) const {
     out.x.assign(bounds_.count, 1.0);
     out.slope.assign(bounds_.count, 0.0);
     out.bend.assign(bounds_.count, 0.0);
     SpeedSpline::Local start{};
     for (std::size_t row = 0; row < path_.rows.size(); ++row) {
       const double by = path_.rows[row].by;
-      if (by == 0.0) start = spline_.at(c, path_.rows[row].interval, 0.0);
+      if (by == 0.0)
+        start = spline_.at(c, static_cast<Eigen::Index>(path_.rows[row].interval), 0.0);
       out.x[row] = start[0] + by * (start[1] + 0.5 * by * start[2]);
       out.slope[row] = start[1] + by * start[2];
       out.bend[row] = start[2];
@@ -221,27 +217,25 @@ class Optimiser {
   }
 
   // False where a bound is not kept, or x might not be above zero between rows.
-  bool look(const Values& c, const PathState& state, Sums& out) {
-    for (std::size_t i = 0; i < n_; ++i)
-      if (!(spline_.least(c, i) > 0.0)) return false;
+  bool look(const Eigen::ArrayXd& c, const PathState& state, Sums& out) {
+    const Eigen::ArrayXd x = spline_.at_knots(c);
+    if (!(spline_.least(c, x) > 0.0)) return false;
     if (!path_barrier(bounds_, state, barrier_)) return false;
-    out.of_barrier.assign(n_ + 2, 0.0);
-    out.barrier_band.clear(n_ + 2);
+    out.of_barrier.setZero(c.size());
+    out.barrier_band.clear(c.size());
     for (std::size_t row = 0; row < path_.rows.size();) row = spread_interval(row, out);
-    out.of_time.assign(n_ + 2, 0.0);
-    out.time_band.clear(n_ + 2);
-    for (std::size_t i = 0; i <= n_; ++i) {
-      const double x = spline_.at_knot(c, i);
-      const double slope = -0.5 * spline_.weight(i) / (x * std::sqrt(x));
-      const double bend = -1.5 * slope / x;
-      const double a = spline_.here(i);
-      const double b = 1.0 - a;
-      out.of_time[i] += a * slope;
-      out.of_time[i + 1] += b * slope;
-      out.time_band.of[0][i] += a * a * bend;
-      out.time_band.of[0][i + 1] += b * b * bend;
-      out.time_band.of[1][i + 1] += a * b * bend;
-    }
+    const Eigen::ArrayXd slope = -0.5 * spline_.weights() / (x * x.sqrt());
+    const Eigen::ArrayXd bend = -1.5 * slope / x;
+    const Eigen::ArrayXd& before = spline_.here();
+    const Eigen::ArrayXd after = 1.0 - before;
+    const Eigen::Index knots = x.size();
+    out.of_time.setZero(c.size());
+    out.of_time.head(knots) += before * slope;
+    out.of_time.tail(knots) += after * slope;
+    out.time_band.clear(c.size());
+    out.time_band.of[0].head(knots) += before.square() * bend;
+    out.time_band.of[0].tail(knots) += after.square() * bend;
+    out.time_band.of[1].tail(knots) += before * after * bend;
     return true;
   }
 
@@ -276,17 +270,19 @@ class Optimiser {
       h[4] += p * by_bend + slope_by_bend;
       h[5] += q * by_bend + p * slope_by_bend + q * h20 + p * h21 + at(barrier_.hessian, 5);
     }
-    const SpeedSpline::Dependence by = spline_.dependence(interval);
+    const auto first = static_cast<Eigen::Index>(interval);
+    const SpeedSpline::Dependence by = spline_.dependence(first);
     for (std::size_t i = 0; i < 3; ++i) {
+      const Eigen::Index to = first + static_cast<Eigen::Index>(i);
       const double v = by[0][i];
       const double s = by[1][i];
       const double b = by[2][i];
-      out.of_barrier[interval + i] += g[0] * v + g[1] * s + g[2] * b;
+      out.of_barrier[to] += g[0] * v + g[1] * s + g[2] * b;
       const double by_value = h[0] * v + h[1] * s + h[3] * b;
       const double by_slope = h[1] * v + h[2] * s + h[4] * b;
       const double by_bend = h[3] * v + h[4] * s + h[5] * b;
       for (std::size_t j = 0; j <= i; ++j)
-        out.barrier_band.of[i - j][interval + i] +=
+        out.barrier_band.of[i - j][to] +=
             by_value * by[0][j] + by_slope * by[1][j] + by_bend * by[2][j];
     }
     return row;
@@ -294,16 +290,13 @@ class Optimiser {
 
   [[nodiscard]] Step newton_step(const Sums& here, double mu) const {
     Step out;
-    BandMatrix band = here.time_band;
+    BandMatrix band;
     for (std::size_t d = 0; d < 3; ++d)
-      for (std::size_t i = 0; i < n_ + 2; ++i) band.of[d][i] += mu * here.barrier_band.of[d][i];
-    Values gradient(n_ + 2);
-    for (std::size_t i = 0; i < n_ + 2; ++i)
-      gradient[i] = here.of_time[i] + mu * here.of_barrier[i];
-    out.by.resize(n_ + 2);
-    for (std::size_t i = 0; i < n_ + 2; ++i) out.by[i] = -gradient[i];
+      band.of[d] = here.time_band.of[d] + mu * here.barrier_band.of[d];
+    const Eigen::ArrayXd gradient = here.of_time + mu * here.of_barrier;
+    out.by = -gradient;
     solve(band, out.by);
-    for (std::size_t i = 0; i < n_ + 2; ++i) out.decrement -= gradient[i] * out.by[i];
+    out.decrement = -(gradient * out.by).sum();
     return out;
   }
 
@@ -312,14 +305,11 @@ class Optimiser {
   double advance(const Step& step, double mu, Sums& here) {
     evaluate(step.by, way_);
     const double within = share_within(bounds_, state_, way_);
-    tried_.resize(c_.size());
     for (double share = within < 1.0 ? kNearBounds * within : 1.0; share > 1e-6; share *= 0.6) {
-      for (std::size_t i = 0; i < c_.size(); ++i) tried_[i] = c_[i] + share * step.by[i];
+      tried_ = c_ + share * step.by;
       go(state_, way_, share, state_there_);
       if (!look(tried_, state_there_, there_)) continue;
-      double slope = 0.0;
-      for (std::size_t i = 0; i < c_.size(); ++i)
-        slope += step.by[i] * (there_.of_time[i] + mu * there_.of_barrier[i]);
+      const double slope = (step.by * (there_.of_time + mu * there_.of_barrier)).sum();
       if (slope > 0.5 * step.decrement) continue;
       c_.swap(tried_);
       std::swap(state_, state_there_);
@@ -332,7 +322,9 @@ class Optimiser {
   static void go(const PathState& from, const PathState& way, double share, PathState& to) {
     const auto add = [share](const Values& a, const Values& b, Values& out) {
       out.resize(a.size());
-      for (std::size_t i = 0; i < a.size(); ++i) out[i] = a[i] + share * b[i];
+      const auto count = static_cast<Eigen::Index>(a.size());
+      using All = Eigen::Map<const Eigen::ArrayXd>;
+      Eigen::ArrayXd::Map(out.data(), count) = All(a.data(), count) + share * All(b.data(), count);
     };
     add(from.x, way.x, to.x);
     add(from.slope, way.slope, to.slope);
@@ -342,15 +334,14 @@ class Optimiser {
   const EasedPath& path_;
   const Arm& arm_;
   const PathLimits& limits_;
-  std::size_t n_;
   SpeedSpline spline_;
   PathEfforts efforts_;
   PathBounds bounds_{path_.rows.size()};
   PathBarrier barrier_;
-  Values c_;         // the spline's coefficients
-  PathState state_;  // what they come to at each row
-  PathState way_;    // and what a step of Newton's adds to that
-  Values tried_;
+  Eigen::ArrayXd c_;  // the spline's coefficients
+  PathState state_;   // what they come to at each row
+  PathState way_;     // and what a step of Newton's adds to that
+  Eigen::ArrayXd tried_;
   PathState state_there_;
   Sums there_;
   int steps_ = 0;

@@ -16,7 +16,7 @@ namespace er {
 
 struct JerkLimitedPathOptions {
   /// Intervals of the spline, about; a path of many pieces has two in each at least.
-  int intervals = 500;
+  int intervals = 600;
   /// Where what is left over between knots is more than a percent of the duration, it is all done
   /// again with twice as many, so often at most.
   int refinements = 2;

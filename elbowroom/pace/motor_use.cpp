@@ -13,41 +13,55 @@
 namespace er {
 namespace {
 
+constexpr double kJustBeside = 1e-7;  // of a piece
+
 // Where in each piece torques are looked at, in shares of it: its ends from within, since a joint
 // that has come to rest has no friction any more.
 std::vector<double> looked_at(const Motion& motion, TorqueMoments moments) {
-  constexpr double kJustWithin = 1e-7;
   const bool short_ones = motion.pieces().size() > 100;
   if (short_ones && moments == TorqueMoments::between_ends) return {0.5};
   const int intervals = short_ones ? 3 : 8;
-  std::vector<double> shares{kJustWithin};
+  std::vector<double> shares{kJustBeside};
   for (int i = 1; i < intervals; ++i) shares.push_back(static_cast<double>(i) / intervals);
-  shares.push_back(1.0 - kJustWithin);
+  shares.push_back(1.0 - kJustBeside);
   return shares;
+}
+
+// Times within a piece on both sides of where joints with friction turn round: efforts jump there.
+void add_turns(const CurvePiece& piece, const Posture& friction, std::vector<double>& times) {
+  const double beside = kJustBeside * piece.duration;
+  for (std::size_t k = 0; k < piece.joints.size(); ++k) {
+    if (friction[static_cast<Eigen::Index>(k)] == 0.0) continue;
+    const Roots turns = zeros_of(derivative_of(piece.joints[k]), piece.duration);
+    for (std::size_t i = 0; i < turns.count; ++i)
+      for (const double time : {turns.at[i] - beside, turns.at[i] + beside})
+        if (time > 0.0 && time < piece.duration) times.push_back(time);
+  }
 }
 
 // What torques are asked of: each piece's own polynomials, since across its ends accelerations may
 // jump.
 struct Samples {
-  // Of the pieces from one to before another, the first of which begins at time `start`.
-  Samples(const Motion& motion, const std::vector<double>& shares, std::size_t from, std::size_t to,
-          double start = 0.0) {
-    const auto rows = static_cast<Eigen::Index>((to - from) * shares.size());
-    for (PostureRows* values : {&position, &velocity, &acceleration})
-      values->resize(rows, motion.dof());
-    times.reserve(static_cast<std::size_t>(rows));
+  // Of the pieces from one to before another; times since the first of them begins.
+  Samples(const Motion& motion, const std::vector<double>& shares, const Posture& friction,
+          std::size_t from, std::size_t to) {
+    std::vector<double> within;  // the piece, one time after the other
+    std::vector<std::size_t> first{0};
     for (std::size_t i = from; i < to; ++i) {
       const CurvePiece& piece = motion.pieces()[i];
-      for (const double share : shares) {
-        const auto row = static_cast<Eigen::Index>(times.size());
-        for (int k = 0; k < motion.dof(); ++k) {
-          const ValueAndDerivatives at =
-              all_at(piece.joints[static_cast<std::size_t>(k)], piece.duration * share);
-          position(row, k) = at.value;
-          velocity(row, k) = at.first;
-          acceleration(row, k) = at.second;
-        }
-        times.push_back(start + piece.duration * share);
+      for (const double share : shares) within.push_back(share * piece.duration);
+      add_turns(piece, friction, within);
+      first.push_back(within.size());
+    }
+    for (PostureRows* values : {&position, &velocity, &acceleration})
+      values->resize(static_cast<Eigen::Index>(within.size()), motion.dof());
+    times.reserve(within.size());
+    double start = 0.0;
+    for (std::size_t i = from; i < to; ++i) {
+      const CurvePiece& piece = motion.pieces()[i];
+      for (std::size_t at = first[i - from]; at < first[i - from + 1]; ++at) {
+        add(piece, within[at]);
+        times.push_back(start + within[at]);
       }
       start += piece.duration;
     }
@@ -57,6 +71,17 @@ struct Samples {
   PostureRows velocity;
   PostureRows acceleration;
   std::vector<double> times;
+
+ private:
+  void add(const CurvePiece& piece, double time) {
+    const auto row = static_cast<Eigen::Index>(times.size());
+    for (std::size_t k = 0; k < piece.joints.size(); ++k) {
+      const ValueAndDerivatives at = all_at(piece.joints[k], time);
+      position(row, static_cast<Eigen::Index>(k)) = at.value;
+      velocity(row, static_cast<Eigen::Index>(k)) = at.first;
+      acceleration(row, static_cast<Eigen::Index>(k)) = at.second;
+    }
+  }
 };
 
 // The largest y up to 1 up to which still + rate y + growth y^2 stays within `most` either way: the
@@ -102,10 +127,11 @@ bool states_torques(const Arm& arm) { return has_torque_limit(arm) && states_mas
 PeakUse torque_use(const Motion& motion, const Arm& arm, const DynamicsOptions& options) {
   PeakUse peak;
   if (!states_torques(arm)) return peak;
-  const Samples samples(motion, looked_at(motion, TorqueMoments::all), 0, motion.pieces().size());
+  const ArmDynamics dynamics(arm, options);
+  const Samples samples(motion, looked_at(motion, TorqueMoments::all), dynamics.friction(), 0,
+                        motion.pieces().size());
   PostureRows effort(samples.position);
-  ArmDynamics(arm, options)
-      .inverse(samples.position, samples.velocity, samples.acceleration, effort);
+  dynamics.inverse(samples.position, samples.velocity, samples.acceleration, effort);
   const Posture& limits = arm.limits().torque;
   for (int k = 0; k < arm.dof(); ++k) {
     if (!std::isfinite(limits[k])) continue;
@@ -127,7 +153,7 @@ Verdict<double> stretch_for_torque(const Motion& motion, const Arm& arm, const P
   std::optional<Reason> too_heavy;
   double heaviest = 0.0;
   for (std::size_t from = 0; from < pieces; from += kFew) {
-    const Samples samples(motion, shares, from, std::min(from + kFew, pieces));
+    const Samples samples(motion, shares, dynamics.friction(), from, std::min(from + kFew, pieces));
     const PathEfforts efforts = path_efforts(
         dynamics, {samples.position, samples.velocity, samples.acceleration, samples.velocity},
         false);

@@ -13,7 +13,8 @@ namespace er {
 bool states_torques(const Arm& arm);
 
 /// The largest share of a torque (or force) limit, the most at a few samples in each piece of
-/// the motion; no joint (-1) where no limit is stated, or masses are not.
+/// the motion, and where friction changes its way; no joint (-1) where no limit is stated, or
+/// masses are not.
 PeakUse torque_use(const Motion& motion, const Arm& arm, const DynamicsOptions& options = {});
 
 /// Where in each piece of a motion torques are looked at: at its ends, too, or only between, where
@@ -21,8 +22,8 @@ PeakUse torque_use(const Motion& motion, const Arm& arm, const DynamicsOptions& 
 enum class TorqueMoments { all, between_ends };
 
 /// How many times as long a motion must take to keep torque limits (`most`, above zero), and would
-/// keep them in any longer time, too; at a few samples in each piece. 1 when it keeps them. A no
-/// where holding still takes all of one.
+/// keep them in any longer time, too; at a few samples in each piece and where friction changes its
+/// way. 1 when it keeps them. A no where holding still takes all of one.
 Verdict<double> stretch_for_torque(const Motion& motion, const Arm& arm, const Posture& most,
                                    const ArmDynamics& dynamics,
                                    TorqueMoments moments = TorqueMoments::all);

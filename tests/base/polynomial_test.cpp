@@ -1,7 +1,9 @@
 #include "elbowroom/base/polynomial.hpp"
 
+#include <algorithm>
 #include <catch2/catch.hpp>
 #include <cmath>
+#include <vector>
 
 #include "elbowroom/base/random.hpp"
 
@@ -65,4 +67,34 @@ TEST_CASE("polynomials: extremes are those that dense sampling finds, of every d
   const Extremes flat = extremes_of({0.0, 3.0, -3.0, 1.0, 0.0, 0.0}, 2.0);
   CHECK(flat.low == 0.0);
   CHECK(flat.high == Approx(2.0));
+}
+
+TEST_CASE("polynomials: zeros are those that they are multiplied together from") {
+  RandomStream random(13);
+  int found = 0;
+  for (int i = 0; i < 600; ++i) {
+    const int degree = 1 + i % 5;
+    const double end = random.uniform(0.1, 2.5);
+    Quintic c{random.uniform(0.5, 2.0)};
+    std::vector<double> within;
+    for (int k = 0; k < degree; ++k) {
+      const double zero = random.uniform(-1.0, 3.0);
+      Quintic times{};
+      for (std::size_t power = 0; power < 6; ++power)
+        times[power] = (power > 0 ? c[power - 1] : 0.0) - zero * c[power];
+      c = times;
+      if (zero > 0.0 && zero < end) within.push_back(zero);
+    }
+    std::sort(within.begin(), within.end());
+    bool apart = true;  // near each other, rounding may bring them together
+    for (std::size_t k = 1; k < within.size(); ++k) apart &= within[k] - within[k - 1] > 1e-3;
+    if (!apart) continue;
+    const Roots zeros = zeros_of(c, end);
+    REQUIRE(zeros.count == within.size());
+    for (std::size_t k = 0; k < within.size(); ++k)
+      CHECK(zeros.at[k] == Approx(within[k]).margin(1e-9));
+    found += static_cast<int>(within.size());
+  }
+  CHECK(found > 500);
+  CHECK(zeros_of({3.0, 1.0, -1.0, 0.0, 0.0, 0.0}, 1.0).count == 0);
 }

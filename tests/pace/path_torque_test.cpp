@@ -161,7 +161,8 @@ TEST_CASE("torque limits: heavy trees, by samples, with and without jerk's limit
       continue;
     }
     ++paced;
-    CHECK(sampled_torque(quick->motion, arm) <= 1 + 2e-3);
+    CHECK(sampled_torque(quick->motion, arm) <= 1 + 1e-3);
+    CHECK(torque_use(quick->motion, arm).share <= 1 + 1e-3);
     CHECK(quick->slowed < 1.02);
     PathLimits unlimited = limits;
     unlimited.torques.reset();
@@ -172,7 +173,7 @@ TEST_CASE("torque limits: heavy trees, by samples, with and without jerk's limit
     limits.jerk = arm.limits().jerk;
     const auto smooth = jerk_limited_path(path, arm, limits);
     REQUIRE(smooth);
-    CHECK(sampled_torque(smooth->motion, arm) <= 1 + 5e-3);
+    CHECK(sampled_torque(smooth->motion, arm) <= 1 + 1e-3);
     CHECK(smooth->motion.duration() > quick->motion.duration() * 0.995);
   }
   CHECK(paced >= 3);
