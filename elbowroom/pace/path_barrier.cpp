@@ -11,11 +11,11 @@
 HWY_BEFORE_NAMESPACE();
 namespace er::HWY_NAMESPACE {
 
-// Of one pack of points.
+// Halves of what the bounds of a pack of points come to, and the least that one of them leaves.
 struct BarrierSum {
   Pack gradient[3];
   Pack hessian[6];
-  PackMask inside;
+  Pack least_left;
 };
 
 // The bound |l| < a: l and its gradient by x and x' (and x'').
@@ -28,11 +28,10 @@ struct TwoSided {
 HWY_INLINE void add_bound(const TwoSided& bound, BarrierSum& sum) {
   const Pack square_of_l = square(bound.l);
   const Pack left = pack(1.0) - square_of_l;
-  sum.inside = hn::And(sum.inside, left > pack(0.0));
+  sum.least_left = least(left, sum.least_left);
   const Pack inverse = pack(1.0) / left;
-  const Pack twice = inverse + inverse;
-  const Pack first = twice * bound.l;
-  const Pack second = twice * inverse * (pack(1.0) + square_of_l);
+  const Pack first = bound.l * inverse;
+  const Pack second = square(inverse) * (pack(1.0) + square_of_l);
   sum.gradient[0] = sum.gradient[0] + first * bound.by[0];
   sum.gradient[1] = sum.gradient[1] + first * bound.by[1];
   const Pack by_slope = second * bound.by[1];
@@ -41,33 +40,45 @@ HWY_INLINE void add_bound(const TwoSided& bound, BarrierSum& sum) {
   sum.hessian[2] = sum.hessian[2] + by_slope * bound.by[1];
 }
 
-// -log(a - l) - log(a + l), where a > 0 depends on x alone.
-HWY_INLINE void add_bound(const TwoSided& bound, Pack a, Pack a_by_x, BarrierSum& sum) {
-  const Pack high = a - bound.l;
-  const Pack low = a + bound.l;
-  const Pack product = high * low;
-  sum.inside = hn::And(sum.inside, product > pack(0.0));
-  const Pack inverse = pack(1.0) / product;
-  const Pack over_high = low * inverse;
-  const Pack over_low = high * inverse;
-  const Pack by_l = over_high - over_low;
-  const Pack high_square = square(over_high);
-  const Pack low_square = square(over_low);
-  const Pack alike = high_square + low_square;             // of l with l, and of a with a
-  const Pack mixed = (low_square - high_square) * a_by_x;  // of l with a
+// -log(a - l) - log(a + l) = -log(a^2 - l^2) of many l, where a > 0 depends on x alone: what hangs
+// on a is summed up first.
+struct SharedSide {
+  Pack square;      // of a
+  Pack inverses;    // of all a^2 - l^2
+  Pack seconds;     // half of what -log bends by, by l and by a alike
+  Pack crossed[3];  // by l and a together
+};
+
+HWY_INLINE void add_bound(const TwoSided& bound, SharedSide& side, BarrierSum& sum) {
+  const Pack square_of_l = square(bound.l);
+  const Pack left = side.square - square_of_l;
+  sum.least_left = least(left, sum.least_left);
+  const Pack inverse = pack(1.0) / left;
+  const Pack first = bound.l * inverse;
+  const Pack second = square(inverse) * (side.square + square_of_l);
+  const Pack crossed = first * inverse;
   Pack part[3];
   for (int i = 0; i < 3; ++i) {
-    sum.gradient[i] = sum.gradient[i] + by_l * bound.by[i];
-    part[i] = alike * bound.by[i];
+    sum.gradient[i] = sum.gradient[i] + first * bound.by[i];
+    side.crossed[i] = side.crossed[i] + crossed * bound.by[i];
+    part[i] = second * bound.by[i];
   }
-  sum.gradient[0] = sum.gradient[0] - (over_high + over_low) * a_by_x;
-  sum.hessian[0] = sum.hessian[0] + part[0] * bound.by[0] + alike * square(a_by_x) +
-                   (mixed + mixed) * bound.by[0];
-  sum.hessian[1] = sum.hessian[1] + part[1] * bound.by[0] + mixed * bound.by[1];
+  side.inverses = side.inverses + inverse;
+  side.seconds = side.seconds + second;
+  sum.hessian[0] = sum.hessian[0] + part[0] * bound.by[0];
+  sum.hessian[1] = sum.hessian[1] + part[1] * bound.by[0];
   sum.hessian[2] = sum.hessian[2] + part[1] * bound.by[1];
-  sum.hessian[3] = sum.hessian[3] + part[2] * bound.by[0] + mixed * bound.by[2];
+  sum.hessian[3] = sum.hessian[3] + part[2] * bound.by[0];
   sum.hessian[4] = sum.hessian[4] + part[2] * bound.by[1];
   sum.hessian[5] = sum.hessian[5] + part[2] * bound.by[2];
+}
+
+HWY_INLINE void add_side(const SharedSide& side, Pack a, Pack a_by_x, BarrierSum& sum) {
+  const Pack rate = pack(-2.0) * a * a_by_x;
+  sum.gradient[0] = sum.gradient[0] - side.inverses * a * a_by_x;
+  sum.hessian[0] = sum.hessian[0] + side.seconds * square(a_by_x) + (rate + rate) * side.crossed[0];
+  sum.hessian[1] = sum.hessian[1] + rate * side.crossed[1];
+  sum.hessian[3] = sum.hessian[3] + rate * side.crossed[2];
 }
 
 HWY_INLINE void add_linear(const PathBounds::Linear& bound, std::size_t at, Pack x, Pack slope,
@@ -106,36 +117,43 @@ HWY_INLINE void add_cone(const PathBounds::Cone& cone, std::size_t at, Pack x, P
   add_bound(out, sum);
 }
 
-// As |l| < 1 / sqrt(x), whose right side is convex; and -log(x) more, so that the slacks are those
-// of 1 - sqrt(x) |l|: the others are without bound as x vanishes.
-HWY_INLINE void add_jerk(const PathBounds::Jerk& jerk, std::size_t at, Pack x, Pack slope,
-                         Pack bend, Pack over_x, Pack over_root, BarrierSum& sum) {
-  TwoSided out{pack(0.0),
-               {load(jerk.of_x.data() + at), load(jerk.of_slope.data() + at),
-                load(jerk.of_bend.data() + at)}};
-  out.l = out.by[0] * x + out.by[1] * slope + out.by[2] * bend;
-  add_bound(out, over_root, pack(-0.5) * over_root * over_x, sum);
-  sum.gradient[0] = sum.gradient[0] - over_x;
-  sum.hessian[0] = sum.hessian[0] + square(over_x);
+// As |l| < 1 / sqrt(x), whose right side is convex; and -log(x) more for each, so that the slacks
+// are those of 1 - sqrt(x) |l|: the others are without bound as x vanishes.
+HWY_INLINE void add_jerks(const PathBounds& bounds, std::size_t at, const Pack (&x)[3], Pack root,
+                          BarrierSum& sum) {
+  const Pack zero = pack(0.0);
+  const Pack over_x = pack(1.0) / x[0];
+  const Pack over_root = root * over_x;
+  SharedSide side{over_x, zero, zero, {zero, zero, zero}};
+  for (const PathBounds::Jerk& jerk : bounds.jerks) {
+    TwoSided out{zero,
+                 {load(jerk.of_x.data() + at), load(jerk.of_slope.data() + at),
+                  load(jerk.of_bend.data() + at)}};
+    out.l = out.by[0] * x[0] + out.by[1] * x[1] + out.by[2] * x[2];
+    add_bound(out, side, sum);
+  }
+  add_side(side, over_root, pack(-0.5) * over_root * over_x, sum);
+  const Pack of_all = pack(0.5 * static_cast<double>(bounds.jerks.size())) * over_x;
+  sum.gradient[0] = sum.gradient[0] - of_all;
+  sum.hessian[0] = sum.hessian[0] + of_all * over_x;
 }
 
 bool barrier_in_lanes(const PathBounds& bounds, const PathState& state, PathBarrier& out) {
   const Pack zero = pack(0.0);
   for (std::size_t at = 0; at < bounds.count; at += kPackSize) {
-    const Pack value = load(state.x.data() + at);
-    const Pack first = load(state.slope.data() + at);
-    const Pack second = load(state.bend.data() + at);
-    const Pack over_x = pack(1.0) / value;
-    const Pack root = hn::Sqrt(value);
-    BarrierSum sum{{zero, zero, zero}, {zero, zero, zero, zero, zero, zero}, value > zero};
+    const Pack x[3] = {load(state.x.data() + at), load(state.slope.data() + at),
+                       load(state.bend.data() + at)};
+    const Pack root = hn::Sqrt(x[0]);
+    BarrierSum sum{{zero, zero, zero}, {zero, zero, zero, zero, zero, zero}, x[0]};
     for (const PathBounds::Linear& bound : bounds.linear)
-      add_linear(bound, at, value, first, root, sum);
-    for (const PathBounds::Cone& cone : bounds.cones) add_cone(cone, at, value, first, sum);
-    for (const PathBounds::Jerk& jerk : bounds.jerks)
-      add_jerk(jerk, at, value, first, second, over_x, root * over_x, sum);
-    if (!hn::AllTrue(Tag(), sum.inside)) return false;
-    for (std::size_t i = 0; i < 3; ++i) store(sum.gradient[i], out.gradient[i].data() + at);
-    for (std::size_t i = 0; i < 6; ++i) store(sum.hessian[i], out.hessian[i].data() + at);
+      add_linear(bound, at, x[0], x[1], root, sum);
+    for (const PathBounds::Cone& cone : bounds.cones) add_cone(cone, at, x[0], x[1], sum);
+    add_jerks(bounds, at, x, root, sum);
+    if (!hn::AllTrue(Tag(), sum.least_left > zero)) return false;
+    for (std::size_t i = 0; i < 3; ++i)
+      store(sum.gradient[i] + sum.gradient[i], out.gradient[i].data() + at);
+    for (std::size_t i = 0; i < 6; ++i)
+      store(sum.hessian[i] + sum.hessian[i], out.hessian[i].data() + at);
   }
   return true;
 }
