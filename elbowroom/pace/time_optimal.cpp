@@ -15,6 +15,8 @@ namespace er {
 namespace {
 
 constexpr double kEndless = std::numeric_limits<double>::infinity();
+constexpr int kIntervals = 1000;
+constexpr int kIntervalsForTorques = 3000;
 constexpr int kMostDampedPasses = 12;
 constexpr double kWorthRefining = 1.001;
 constexpr double kBeyondAll = 1e100;
@@ -240,6 +242,7 @@ Verdict<TimeOptimal> time_optimal(const JointCurve& path, const Arm& arm, const 
                                   const TimeOptimalOptions& options) {
   check_path(path, limits);
   TimeOptimalOptions now = options;
+  if (now.intervals == 0) now.intervals = limits.torques ? kIntervalsForTorques : kIntervals;
   for (;; now.intervals *= 4, --now.refinements) {
     Optimal optimal(path, arm, limits, now);
     if (auto reason = optimal.solve()) return *reason;
