@@ -9,21 +9,25 @@
 
 namespace er {
 
+/// What a limit may be passed by, relative: between the points of a grid torques are kept to that.
+inline constexpr double kTorqueSlack = 1e-3;
+
 /// True when the arm states a torque limit, and the masses that torques need.
 bool states_torques(const Arm& arm);
 
-/// The largest share of a torque (or force) limit, the most at a few samples in each piece of
-/// the motion, and where friction changes its way; no joint (-1) where no limit is stated, or
-/// masses are not.
+/// The largest share of a torque (or force) limit, to a ten-thousandth: looked for between a few
+/// moments of each piece where second differences say that there may be more, and on both sides of
+/// where joints with friction turn round. No joint (-1) where no limit is stated, or masses are
+/// not.
 PeakUse torque_use(const Motion& motion, const Arm& arm, const DynamicsOptions& options = {});
 
 /// Where in each piece of a motion torques are looked at: at its ends, too, or only between, where
-/// they are known to be kept at the ends.
+/// they are known to be kept at the ends; then, of a motion of many short pieces, in the middle.
 enum class TorqueMoments { all, between_ends };
 
 /// How many times as long a motion must take to keep torque limits (`most`, above zero), and would
-/// keep them in any longer time, too; at a few samples in each piece and where friction changes its
-/// way. 1 when it keeps them. A no where holding still takes all of one.
+/// keep them in any longer time, too; looked for like torque_use(). 1 when it keeps them. A no
+/// where holding still takes all of one.
 Verdict<double> stretch_for_torque(const Motion& motion, const Arm& arm, const Posture& most,
                                    const ArmDynamics& dynamics,
                                    TorqueMoments moments = TorqueMoments::all);

@@ -19,6 +19,8 @@ namespace {
 
 // What limits may be passed by, relative.
 constexpr double kSlack = 1e-6;
+// Of what is known by a bound, which is a thousandth above the truth at most.
+constexpr double kBound = 1e-3;
 // What positions and velocities may jump by (rad, m, and per second).
 constexpr double kLeastJump = 1e-6;
 
@@ -196,7 +198,7 @@ class Audit {
   void look_at_torques() {
     if (options_.sampled) return;  // rows say too little of accelerations
     out.torque = torque_use(motion_, arm_);
-    if (out.torque.share > 1.0 + kSlack)
+    if (out.torque.share > 1.0 + kTorqueSlack)
       out.breaches.push_back({fmt::format("torque of {}", arm_.moving_joint(out.torque.joint).name),
                               out.torque.time, out.torque.time, torque_text(out.torque, arm_)});
   }
@@ -247,7 +249,7 @@ class Audit {
           out.tool_speed = speed;
           out.tool_speed_at = time;
         }
-        if (speed > options_.tool_speed * (1.0 + 1e-3) && first < 0.0) first = time;
+        if (speed > options_.tool_speed * (1.0 + kBound) && first < 0.0) first = time;
         const double ratio = conditioning(jacobian);
         if (ratio < out.conditioning) {
           out.conditioning = ratio;
@@ -256,7 +258,15 @@ class Audit {
       }
       start += piece.duration;
     }
-    if (first < 0.0) return;
+    if (!std::isfinite(options_.tool_speed)) return;
+    // Between the samples, too.
+    const FastestFrame fastest =
+        fastest_of(arm_, {.of = tool.name, .most = options_.tool_speed}, motion_);
+    if (fastest.share <= 1.0 + kBound) return;
+    if (first < 0.0) {
+      first = out.tool_speed_at = fastest.time;
+      out.tool_speed = fastest.share * options_.tool_speed;
+    }
     out.breaches.push_back(
         {"speed of the tool", first, out.tool_speed_at,
          fmt::format("{:.1f} mm/s at {}, limit {:.1f} mm/s", to_mm(out.tool_speed),
@@ -264,8 +274,6 @@ class Audit {
   }
 
   void look_at_frame(const FrameSpeed& rule) {
-    // What is known of it is a bound, a thousandth above at most.
-    constexpr double kBound = 1e-3;
     const FastestFrame fastest = fastest_of(arm_, rule, motion_);
     if (fastest.share <= 1.0 + kBound) return;
     double first = -1.0;

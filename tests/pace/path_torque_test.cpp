@@ -65,7 +65,7 @@ double by_stepping(double way, double torque, double friction, double damping) {
   return run(low).second;
 }
 
-Arm heavy_tree(RandomStream& random, double damping = 0.4) {
+Arm heavy_tree(RandomStream& random, double damping = 0.4, double torque = 70.0) {
   ArmDescription description = random_arm(random, 7).description();
   for (Link& link : description.links) {
     link.inertial = {random.uniform(0.5, 2.0),
@@ -76,21 +76,21 @@ Arm heavy_tree(RandomStream& random, double damping = 0.4) {
     link.joint.limits.jerk = 800.0;
     link.joint.damping = damping;
     link.joint.friction = 0.6;
-    link.joint.limits.torque = 70.0;
+    link.joint.limits.torque = torque;
   }
   return Arm::build(description);
 }
 
-// The largest share of a torque limit, at 21 moments within each piece and one by one.
-double sampled_torque(const Motion& motion, const Arm& arm) {
+// The largest share of a torque limit, at so many moments within each piece and one by one.
+double sampled_torque(const Motion& motion, const Arm& arm, int samples = 21) {
   const ArmDynamics dynamics(arm);
   double most = 0.0;
   for (const CurvePiece& piece : motion.pieces())
-    for (int i = 0; i <= 20; ++i) {
+    for (int i = 0; i < samples; ++i) {
       Posture q(arm.dof()), v(arm.dof()), a(arm.dof());
       for (int k = 0; k < arm.dof(); ++k) {
         const auto& c = piece.joints[static_cast<std::size_t>(k)];
-        const double t = piece.duration * (i + 0.5) / 21;
+        const double t = piece.duration * (i + 0.5) / samples;
         q[k] = value_at(c, t, 0);
         v[k] = value_at(c, t, 1);
         a[k] = value_at(c, t, 2);
@@ -177,6 +177,32 @@ TEST_CASE("torque limits: heavy trees, by samples, with and without jerk's limit
     CHECK(smooth->motion.duration() > quick->motion.duration() * 0.995);
   }
   CHECK(paced >= 3);
+}
+
+TEST_CASE("torque limits: peaks within long pieces are found, however few these are") {
+  RandomStream random(303);
+  for (const Profile profile : kAllProfiles) {
+    int slowed = 0;
+    double at_limit = 0.0;
+    for (int n = 0; n < 30; ++n) {
+      const Arm arm = heavy_tree(random, 0.4, 38.0);
+      std::vector<Posture> waypoints;
+      for (int i = 0; i < 2 + n % 2; ++i) waypoints.push_back(0.9 * random_posture(random, arm));
+      const auto paced = pace(waypoints, arm, {.profile = profile});
+      if (!paced) continue;
+      INFO(name_of(profile) << ' ' << n);
+      const int samples = paced->motion.pieces().size() > 100 ? 9 : 200;
+      const double sampled = sampled_torque(paced->motion, arm, samples);
+      CHECK(sampled <= 1 + 3e-4);
+      CHECK(paced->torque.share >= sampled * (1 - 3e-4));
+      CHECK(paced->torque.share <= 1 + 3e-4);
+      slowed += !paced->slowed.empty();
+      at_limit = std::max(at_limit, sampled);
+    }
+    INFO(name_of(profile));
+    if (profile != Profile::time_optimal) CHECK(slowed > 0);
+    CHECK(at_limit > 0.99);  // slowed by no more than it takes
+  }
 }
 
 TEST_CASE("torque limits: passing over intervals of a grid leaves out none that counts") {

@@ -5,6 +5,7 @@
 
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/pace/pace.hpp"
+#include "elbowroom/pace/tool_moments.hpp"
 #include "elbowroom/rehearse/compare_motions.hpp"
 #include "support/cells.hpp"
 #include "support/demo.hpp"
@@ -108,6 +109,12 @@ TEST_CASE("audit: whatever is spoilt is found, first and worst, by its name") {
   // The tool.
   CHECK_THAT(audit_motion(query(), motion, {.tool_speed = 0.1}).summary(),
              Contains("speed of the tool"));
+  const auto swing =
+      pace({arm.stance("home"), arm.stance("before_kiln")}, arm, {.profile = Profile::quintic});
+  REQUIRE(swing);
+  const double fastest = highest_speed(tool_moments(swing->motion, arm, arm.end_tool(""), 20000));
+  CHECK(audit_motion(query(), swing->motion, {.tool_speed = 1.0005 * fastest}).passed());
+  CHECK_FALSE(audit_motion(query(), swing->motion, {.tool_speed = 0.998 * fastest}).passed());
   CHECK_THROWS_WITH(audit_motion(query(), Motion(std::vector<CurvePiece>{{1.0, {Quintic{}}}})),
                     Contains("the motion has 1 joints"));
 }
