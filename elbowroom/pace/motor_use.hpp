@@ -5,7 +5,7 @@
 
 #include "elbowroom/base/verdict.hpp"
 #include "elbowroom/dynamics/inverse_dynamics.hpp"
-#include "elbowroom/pace/motion.hpp"
+#include "elbowroom/pace/effort_looks.hpp"
 
 namespace er {
 
@@ -15,15 +15,9 @@ inline constexpr double kTorqueSlack = 1e-3;
 /// True when the arm states a torque limit, and the masses that torques need.
 bool states_torques(const Arm& arm);
 
-/// The largest share of a torque (or force) limit, to a ten-thousandth: looked for between a few
-/// moments of each piece where second differences say that there may be more, and on both sides of
-/// where joints with friction turn round. No joint (-1) where no limit is stated, or masses are
-/// not.
+/// The largest share of a torque (or force) limit, to a ten-thousandth (see look_at_efforts()). No
+/// joint (-1) where no limit is stated, or masses are not.
 PeakUse torque_use(const Motion& motion, const Arm& arm, const DynamicsOptions& options = {});
-
-/// Where in each piece of a motion torques are looked at: at its ends, too, or only between, where
-/// they are known to be kept at the ends; then, of a motion of many short pieces, in the middle.
-enum class TorqueMoments { all, between_ends };
 
 /// How many times as long a motion must take to keep torque limits (`most`, above zero), and would
 /// keep them in any longer time, too; looked for like torque_use(). 1 when it keeps them. A no

@@ -51,6 +51,75 @@ void elbow_branches_in_lanes(const ElbowCircle& circle, const WristAxes& shoulde
   }
 }
 
+// One of two, or of four, for each lane.
+struct Mixed {
+  PackMask is_wrist;
+  PackMask is_second;  // circle
+
+  [[nodiscard]] HWY_INLINE Pack of(double shoulder, double wrist) const {
+    return choose(is_wrist, pack(wrist), pack(shoulder));
+  }
+  [[nodiscard]] HWY_INLINE PackVector of(const Vector3& shoulder, const Vector3& wrist) const {
+    return {of(shoulder[0], wrist[0]), of(shoulder[1], wrist[1]), of(shoulder[2], wrist[2])};
+  }
+  template <class Get>
+  [[nodiscard]] HWY_INLINE PackVector of(const ElbowCircle (&circles)[2], const Get& get) const {
+    const PackVector first = get(circles[0]);
+    const PackVector second = get(circles[1]);
+    return {choose(is_second, second.x, first.x), choose(is_second, second.y, first.y),
+            choose(is_second, second.z, first.z)};
+  }
+};
+
+HWY_INLINE LaneWristAxes mixed_axes(const Mixed& mixed, const WristAxes& shoulder,
+                                    const WristAxes& wrist) {
+  return {mixed.of(shoulder.first, wrist.first),
+          mixed.of(shoulder.second, wrist.second),
+          mixed.of(shoulder.third, wrist.third),
+          mixed.of(shoulder.pointer, wrist.pointer),
+          mixed.of(shoulder.normal, wrist.normal),
+          mixed.of(shoulder.cosine, wrist.cosine),
+          mixed.of(shoulder.inverse_sine2, wrist.inverse_sine2),
+          mixed.of(shoulder.second_by_third, wrist.second_by_third),
+          mixed.of(shoulder.inverse_across, wrist.inverse_across)};
+}
+
+void elbow_sides_in_lanes(const ElbowCircle (&circles)[2], const WristAxes& shoulder,
+                          const WristAxes& wrist, double elbow_angle, ElbowSides& out) {
+  HWY_ALIGN static constexpr double kIsWrist[kLanes] = {0, 0, 1, 1, 0, 0, 1, 1};
+  HWY_ALIGN static constexpr double kIsSecond[kLanes] = {0, 0, 0, 0, 1, 1, 1, 1};
+  HWY_ALIGN static constexpr double kSide[kLanes] = {0, 1, 0, 1, 0, 1, 0, 1};
+  const Pack half = pack(0.5);
+  const SineCosine both = sine_cosine(pack(elbow_angle));
+  const PackVector line = pack(circles[0].line);
+  for (int at = 0; at < kLanes; at += kPackSize) {
+    const Mixed mixed{load(kIsWrist + at) > half, load(kIsSecond + at) > half};
+    const LaneWristAxes axes = mixed_axes(mixed, shoulder, wrist);
+    // The wrist's are turned back, and then seen from the forearm.
+    const Turn turn{both.cosine, negate_if(mixed.is_wrist, both.sine)};
+    const auto column = [&](int i) HWY_ATTR {
+      return mixed.of(circles, [&](const ElbowCircle& circle) HWY_ATTR {
+        return mixed.of(Vector3(Matrix3::Identity().col(i)), Vector3(circle.to_forearm.col(i)));
+      });
+    };
+    const PackVector columns[3] = {column(0), column(1), column(2)};
+    const auto seen = [&](const PackVector& v) HWY_ATTR {
+      return v.x * columns[0] + v.y * columns[1] + v.z * columns[2];
+    };
+    const PackVector hand =
+        seen(turned(line, turn, mixed.of(circles, [&](const ElbowCircle& circle) HWY_ATTR {
+          return mixed.of(circle.shoulder_hand, circle.wrist_hand);
+        })));
+    const PackVector pointed =
+        seen(turned(line, turn, mixed.of(circles, [&](const ElbowCircle& circle) HWY_ATTR {
+          return mixed.of(circle.shoulder_pointed, circle.wrist_pointed);
+        })));
+    const AskedOfWrist asked = asked_of_wrist(axes, hand);
+    store(choose(asked.any, pack(1.0), pack(0.0)), out.any + at);
+    give(turns_of_hand(axes, asked, pointed, load(kSide + at) > half), at, out.angles, out.valid);
+  }
+}
+
 }  // namespace er::HWY_NAMESPACE
 HWY_AFTER_NAMESPACE();
 
@@ -58,11 +127,17 @@ HWY_AFTER_NAMESPACE();
 namespace er {
 namespace {
 HWY_EXPORT(elbow_branches_in_lanes);
+HWY_EXPORT(elbow_sides_in_lanes);
 }  // namespace
 
 void elbow_branches(const ElbowCircle& circle, const WristAxes& shoulder, const WristAxes& wrist,
                     const double* elbow_angles, ElbowBranches& out) {
   HWY_DYNAMIC_DISPATCH(elbow_branches_in_lanes)(circle, shoulder, wrist, elbow_angles, out);
+}
+
+void elbow_sides(const ElbowCircle (&circles)[2], const WristAxes& shoulder, const WristAxes& wrist,
+                 double elbow_angle, ElbowSides& out) {
+  HWY_DYNAMIC_DISPATCH(elbow_sides_in_lanes)(circles, shoulder, wrist, elbow_angle, out);
 }
 
 }  // namespace er

@@ -1,4 +1,5 @@
-// Shoulder and wrist of seven joints for eight elbow angles at once, in vector lanes.
+// Shoulder and wrist of seven joints for eight elbow angles at once, or for one all that there is,
+// in vector lanes.
 #pragma once
 
 #include "elbowroom/reach/wrist_axes.hpp"
@@ -29,5 +30,20 @@ struct ElbowBranches {
 /// Allocates nothing; the same bits on every instruction set.
 void elbow_branches(const ElbowCircle& circle, const WristAxes& shoulder, const WristAxes& wrist,
                     const double* elbow_angles, ElbowBranches& out);
+
+/// Of one elbow angle: shoulder and wrist, on both sides, for both values of the elbow joint.
+struct ElbowSides {
+  static constexpr int kAll = 8;
+  static constexpr int at(int circle, bool wrist, int side) {
+    return 4 * circle + 2 * static_cast<int>(wrist) + side;
+  }
+  double angles[3][kAll];
+  double valid[kAll];
+  double any[kAll];
+};
+
+/// The same, and of one line. Allocates nothing; the same bits on every instruction set.
+void elbow_sides(const ElbowCircle (&circles)[2], const WristAxes& shoulder, const WristAxes& wrist,
+                 double elbow_angle, ElbowSides& out);
 
 }  // namespace er

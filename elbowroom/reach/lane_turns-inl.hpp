@@ -69,6 +69,23 @@ HWY_INLINE OneOfTwoTurns turn_with(Pack a, Pack b, Pack size, Pack inverse, Pack
   return out;
 }
 
+/// The axes of a wrist (see WristAxes) that differ from lane to lane.
+struct LaneWristAxes {
+  PackVector first;
+  PackVector second;
+  PackVector third;
+  PackVector pointer;
+  PackVector normal;
+  Pack cosine;
+  Pack inverse_sine2;
+  Pack second_by_third;
+  Pack inverse_across;
+};
+
+// What is one value for all lanes is spread over them; the rest is as it is.
+HWY_INLINE Pack pack(Pack value) { return value; }
+HWY_INLINE const PackVector& pack(const PackVector& value) { return value; }
+
 /// What the hand asks of a wrist, whichever side is taken. `hand` is where the three turns together
 /// take the third axis.
 struct AskedOfWrist {
@@ -81,7 +98,8 @@ struct AskedOfWrist {
   PackMask within;
   PackMask any;  // the first turn may be anything
 };
-HWY_INLINE AskedOfWrist asked_of_wrist(const WristAxes& axes, const PackVector& hand) {
+template <class Axes>  // WristAxes, or those of lanes
+HWY_INLINE AskedOfWrist asked_of_wrist(const Axes& axes, const PackVector& hand) {
   // x = second turn of the third axis = first turn taken back of the hand; it keeps second . third
   // and first . hand.
   const PackVector first = pack(axes.first);
@@ -112,7 +130,8 @@ struct ThreeTurnsOfHand {
   Turn third;
   PackMask valid;
 };
-HWY_INLINE ThreeTurnsOfHand turns_of_hand(const WristAxes& axes, const AskedOfWrist& asked,
+template <class Axes>
+HWY_INLINE ThreeTurnsOfHand turns_of_hand(const Axes& axes, const AskedOfWrist& asked,
                                           const PackVector& pointed, PackMask second_side) {
   const PackVector first = pack(axes.first);
   const PackVector second = pack(axes.second);

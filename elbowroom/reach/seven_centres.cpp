@@ -72,20 +72,48 @@ int SevenCentres::frames(const Pose& moved, std::array<Frame, 2>& out) const {
   // The half plane that elbow angles count from.
   Vector3 aside = chain_[0].axis;
   if (goal.cross(aside).norm() < 1e-9 * goal.norm()) aside = Vector3::UnitX();
+  const Matrix3 goal_frame = frame_of(goal, aside);
   for (int i = 0; i < bends.count; ++i) {
-    const Vector3 wrist_now = motion_of(bend, bends.angle[i]) * wrist_ - shoulder_;
+    const Pose turn = motion_of(bend, bends.angle[i]);
+    const Vector3 wrist_now = turn * wrist_ - shoulder_;
     Vector3 elbow = elbow_ - shoulder_;
     const bool straight = wrist_now.cross(elbow).norm() < 1e-9 * wrist_now.norm();
     if (straight) elbow = bend.axis;
-    out[static_cast<std::size_t>(i)] = {
-        bends.angle[i], frame_of(goal, aside) * frame_of(wrist_now, elbow).transpose(),
-        goal.normalized(), straight};
+    out[static_cast<std::size_t>(i)] = {bends.angle[i], turn.rotation,
+                                        goal_frame * frame_of(wrist_now, elbow).transpose(),
+                                        goal_frame.col(0), straight};
   }
   return bends.count;
 }
 
+ElbowCircle SevenCentres::circle(const Frame& frame, const Pose& moved) const {
+  return {frame.line,
+          frame.at_zero * shoulder_axes_.third,
+          frame.at_zero * shoulder_axes_.pointer,
+          moved.rotation * wrist_axes_.third,
+          moved.rotation * wrist_axes_.pointer,
+          (frame.at_zero * frame.elbow).transpose()};
+}
+
 void SevenCentres::solve(const Pose& tip, double elbow_angle, ClosedSolutions& out) const {
-  solve(tip, &elbow_angle, 1, &out);
+  out.count = 0;
+  const Pose moved = chain_.motion_to(tip);
+  std::array<Frame, 2> all;
+  const int many = frames(moved, all);
+  if (many == 0) return;
+  const ElbowCircle circles[2] = {circle(all[0], moved), circle(all[many == 2 ? 1 : 0], moved)};
+  ElbowSides sides;
+  elbow_sides(circles, shoulder_axes_, wrist_axes_, elbow_angle, sides);
+  for (int f = 0; f < many; ++f)
+    add(
+        all[static_cast<std::size_t>(f)],
+        [&](bool wrist, int side) {
+          const int at = ElbowSides::at(f, wrist, side);
+          return Three{{sides.angles[0][at], sides.angles[1][at], sides.angles[2][at]},
+                       sides.valid[at] > 0.0,
+                       sides.any[at] > 0.0};
+        },
+        out);
 }
 
 void SevenCentres::solve(const Pose& tip, const double* elbow_angles, int count,
@@ -96,13 +124,7 @@ void SevenCentres::solve(const Pose& tip, const double* elbow_angles, int count,
   const int many = frames(moved, all);
   for (int f = 0; f < many; ++f) {
     const Frame& frame = all[static_cast<std::size_t>(f)];
-    const Matrix3 elbow = rotation_about(chain_[3].axis, frame.elbow_joint);
-    const ElbowCircle circle{frame.line,
-                             frame.at_zero * shoulder_axes_.third,
-                             frame.at_zero * shoulder_axes_.pointer,
-                             moved.rotation * wrist_axes_.third,
-                             moved.rotation * wrist_axes_.pointer,
-                             (frame.at_zero * elbow).transpose()};
+    const ElbowCircle circle = this->circle(frame, moved);
     for (int from = 0; from < count; from += ElbowBranches::kAngles) {
       const int angles = std::min(ElbowBranches::kAngles, count - from);
       double eight[ElbowBranches::kAngles];
@@ -110,27 +132,35 @@ void SevenCentres::solve(const Pose& tip, const double* elbow_angles, int count,
         eight[i] = elbow_angles[from + std::min(i, angles - 1)];
       ElbowBranches branches;
       elbow_branches(circle, shoulder_axes_, wrist_axes_, eight, branches);
-      for (int i = 0; i < angles; ++i) add(frame, branches, i, out[from + i]);
+      for (int i = 0; i < angles; ++i)
+        add(
+            frame,
+            [&](bool wrist, int side) {
+              const auto& of = wrist ? branches.wrist[side] : branches.shoulder[side];
+              return Three{{of[0][i], of[1][i], of[2][i]},
+                           (wrist ? branches.wrist_valid : branches.shoulder_valid)[side][i] > 0.0,
+                           (wrist ? branches.wrist_any : branches.shoulder_any)[i] > 0.0};
+            },
+            out[from + i]);
     }
   }
 }
 
-void SevenCentres::add(const Frame& frame, const ElbowBranches& branches, int at,
-                       ClosedSolutions& out) {
-  for (int shoulder = 0; shoulder < 2; ++shoulder) {
-    if (branches.shoulder_valid[shoulder][at] == 0.0) continue;
-    for (int wrist = 0; wrist < 2; ++wrist) {
-      if (branches.wrist_valid[wrist][at] == 0.0) continue;
+template <class Sides>
+void SevenCentres::add(const Frame& frame, const Sides& sides, ClosedSolutions& out) {
+  const Three wrists[2] = {sides(true, 0), sides(true, 1)};
+  for (int side = 0; side < 2; ++side) {
+    const Three shoulder = sides(false, side);
+    if (!shoulder.valid) continue;
+    for (const Three& wrist : wrists) {
+      if (!wrist.valid) continue;
       ClosedSolution& one = out.all[static_cast<std::size_t>(out.count++)];
       for (std::size_t j = 0; j < 3; ++j) {
-        one.values[j] = branches.shoulder[shoulder][j][at];
-        one.values[j + 4] = branches.wrist[wrist][j][at];
+        one.values[j] = shoulder.angles[j];
+        one.values[j + 4] = wrist.angles[j];
       }
       one.values[3] = frame.elbow_joint;
-      one.free_joint = branches.shoulder_any[at] > 0.0 ? 0
-                       : branches.wrist_any[at] > 0.0  ? 4
-                       : frame.straight                ? 2
-                                                       : -1;
+      one.free_joint = shoulder.any ? 0 : wrist.any ? 4 : frame.straight ? 2 : -1;
     }
   }
 }
@@ -162,7 +192,7 @@ std::vector<ElbowInterval> SevenCentres::feasible(const Pose& tip, const double*
     // R1 R2 R3 = turn(angle) * at_zero. With one of the three at an end of its range, the two
     // others keep a scalar product; so for the last three, with the hand's turn in place of the
     // whole.
-    const Matrix3 elbow = rotation_about(axis(3), frame.elbow_joint);
+    const Matrix3& elbow = frame.elbow;
     const Vector3& line = frame.line;
     for (const double* limit : {lower, upper}) {
       if (std::isfinite(limit[0]))  // axis 2 . R1^T U axis 3 is what it is at zero

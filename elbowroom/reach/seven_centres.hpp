@@ -12,7 +12,7 @@
 
 namespace er {
 
-struct ElbowBranches;
+struct ElbowCircle;
 
 /// Elbow angles from `from` up to `to` (rad, to > from, at most one turn) in which every joint of
 /// one branch keeps its range.
@@ -51,12 +51,22 @@ class SevenCentres {
   // which it goes on turning.
   struct Frame {
     double elbow_joint;
+    Matrix3 elbow;  // its turn
     Matrix3 at_zero;
     Vector3 line;
     bool straight;  // no elbow to turn: any elbow angle is the same posture of the links
   };
   int frames(const Pose& moved, std::array<Frame, 2>& out) const;
-  static void add(const Frame& frame, const ElbowBranches& branches, int at, ClosedSolutions& out);
+  [[nodiscard]] ElbowCircle circle(const Frame& frame, const Pose& moved) const;
+  // Three turns, of shoulder or wrist.
+  struct Three {
+    double angles[3];
+    bool valid;
+    bool any;  // the first may be anything
+  };
+  // `sides` gives those of the wrist, or else the shoulder, on one side.
+  template <class Sides>
+  static void add(const Frame& frame, const Sides& sides, ClosedSolutions& out);
 
   ScrewChain chain_;
   Vector3 shoulder_;

@@ -347,6 +347,25 @@ TEST_CASE("seven joints: every posture has an elbow angle, and every elbow angle
       }
     }
     CHECK(nearest < 0.1);  // of the family, one sampled comes this near
+    // Several angles at once are the same, to the last bit, on each instruction set.
+    const std::array<double, 11> angles{-3.1, -2.5, -1.2, -0.4, 0.0, 0.1, 0.9, 1.7, 2.2, 2.9, 3.1};
+    ClosedSolutions first;
+    form->solve(tip, angles[3], first);
+    test::on_each_instruction_set([&](const std::string& name) {
+      INFO(name);
+      std::vector<ClosedSolutions> several(angles.size());
+      form->solve(tip, angles.data(), static_cast<int>(angles.size()), several.data());
+      for (std::size_t i = 0; i < angles.size(); ++i) {
+        ClosedSolutions one;
+        form->solve(tip, angles[i], one);
+        REQUIRE(one.count == several[i].count);
+        for (std::size_t k = 0; k < static_cast<std::size_t>(one.count); ++k)
+          CHECK(one.all[k].values == several[i].all[k].values);
+      }
+      REQUIRE(several[3].count == first.count);
+      for (std::size_t k = 0; k < static_cast<std::size_t>(first.count); ++k)
+        CHECK(several[3].all[k].values == first.all[k].values);
+    });
   }
 }
 
