@@ -11,8 +11,8 @@ struct PathTool {
   Vector3 curvature = Vector3::Zero();
 };
 
-/// From a posture on the path and its first two derivatives. The curvature by central differences
-/// of the slope along the path's own parabola, good to 1e-9 of it.
+/// From a posture on the path and its first two derivatives. The curvature from one Jacobian; where
+/// joints follow others, by central differences, good to 1e-9 of it.
 PathTool path_tool(const Arm& arm, int link, const Vector3& tip, const PostureRef& position,
                    const PostureRef& slope, const PostureRef& curvature);
 
