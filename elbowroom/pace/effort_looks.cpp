@@ -75,13 +75,10 @@ class Looks {
       const double begin = cuts[c] + beside;
       const double length = cuts[c + 1] - beside - begin;
       if (length <= 0.0) continue;
-      if (whole && short_ones_ && between_ends_) {
-        moments.push_back({index, begin + 0.5 * length});
-      } else {
-        const int intervals = short_ones_ ? 3 : 8;
-        for (int i = 0; i <= intervals; ++i)
-          moments.push_back({index, begin + length * i / intervals});
-      }
+      const bool within = whole && between_ends_;
+      const int intervals = within ? (short_ones_ ? 2 : 4) : (short_ones_ ? 3 : 8);
+      for (int i = within ? 1 : 0; i <= (within ? intervals - 1 : intervals); ++i)
+        moments.push_back({index, begin + length * i / intervals});
       ends.push_back(moments.size());
     }
   }

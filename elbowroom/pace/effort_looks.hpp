@@ -10,8 +10,7 @@
 namespace er {
 
 /// Where in each piece of a motion efforts are looked at first: at its ends, too, or only between,
-/// where they are known to be kept at the ends; then, of a motion of many short pieces, in the
-/// middle.
+/// where they are known to be kept at the ends and pieces are short; of many only in the middle.
 enum class TorqueMoments { all, between_ends };
 
 /// A moment of a motion, by the piece whose polynomials are asked: across their ends accelerations

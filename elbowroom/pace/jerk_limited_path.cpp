@@ -17,7 +17,7 @@ namespace {
 using Values = std::vector<double>;  // a row each, as bounds have them
 
 constexpr double kSlowedTooMuch = 1.01;
-constexpr int kFiner = 8;          // times as many intervals as before
+constexpr int kFiner = 16;         // times as many intervals as before
 constexpr int kFewest = 16;        // to begin with
 constexpr double kCoarser = 10.0;  // times the accuracy, where it only leads to more intervals
 
