@@ -158,9 +158,9 @@ Extremes extremes_of(const Quintic& c, double end) {
 
 Roots zeros_of(const Quintic& c, double end) {
   // Most are nowhere near zero.
-  double change = 0.0;
-  for (std::size_t power = 5; power >= 1; --power) change = (change + std::abs(c[power])) * end;
-  if (std::abs(c[0]) > change) return {};
+  Quintic change = c;
+  change[0] = 0.0;
+  if (std::abs(c[0]) > bound_over(change, end)) return {};
   return roots_of(c, end, degree_of(c));
 }
 

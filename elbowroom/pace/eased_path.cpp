@@ -34,12 +34,6 @@ class Sampler {
  public:
   Sampler(const JointCurve& path, const Arm& arm, const PathLimits& limits, int intervals)
       : path_(path), arm_(arm), limits_(limits), frames_(arm, limits.frames) {
-    over_low_.resize(path.dof());
-    over_high_.resize(path.dof());
-    for (Eigen::Index k = 0; k < path.dof(); ++k) {
-      over_low_[k] = 1.0 / limits.velocity_of(k).low;
-      over_high_[k] = 1.0 / limits.velocity_of(k).high;
-    }
     place_knots(intervals);
     std::size_t rows = 0;
     for (std::size_t i = 0; i < knots_.size(); ++i) rows += parts_of(i) + 1;
@@ -166,8 +160,7 @@ class Sampler {
       out_.second(row, k) = q.second * s1 * s1 + q.first * s2;
       out_.third(row, k) = q.third * s1 * s1 * s1 + 3.0 * q.second * s1 * s2 + q.first * s3;
       out_.way(row, k) = q.first;
-      const double way = out_.first(row, k);
-      use = std::max(use, way * (way > 0.0 ? over_high_[k] : over_low_[k]));
+      use = std::max(use, limits_.velocity_of(k).share_of(out_.first(row, k)));
     }
     if (!frames_.empty())
       use = std::max(
@@ -186,8 +179,6 @@ class Sampler {
   const Arm& arm_;
   const PathLimits& limits_;
   LimitedFrames frames_;
-  Posture over_low_;  // one over the limits of velocity, either way
-  Posture over_high_;
   std::vector<Knot> knots_;
   EasedPath out_;
 };

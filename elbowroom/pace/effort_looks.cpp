@@ -25,13 +25,53 @@ PathEfforts efforts_at(const Motion& motion, const ArmDynamics& dynamics, const 
   return path_efforts(dynamics, {position, velocity, acceleration, velocity}, false);
 }
 
+// The effort of a joint at moments of a part of a motion, from `first` to before `end` of them.
+class EffortSeries {
+ public:
+  EffortSeries(const PathEfforts& efforts, const Moments& moments, Eigen::Index joint, double y)
+      : efforts_(efforts), moments_(moments), joint_(joint), y_(y) {}
+
+  [[nodiscard]] double at(std::size_t i) const {
+    return effort_of(efforts_, static_cast<Eigen::Index>(i), joint_, y_);
+  }
+  [[nodiscard]] double largest(std::size_t first, std::size_t end) const {
+    double out = 0.0;
+    for (std::size_t i = first; i < end; ++i) out = std::max(out, std::abs(at(i)));
+    return out;
+  }
+  // By how much it may be above the line from one moment to the next, of three and more: second
+  // differences say how it bends; what they differ by, it may bend more.
+  [[nodiscard]] double above_line(std::size_t i, std::size_t first, std::size_t end) const {
+    const double start = bend(std::max(i, first + 1));
+    const double stop = bend(std::min(i + 1, end - 2));
+    const double largest = std::max(std::abs(start), std::abs(stop)) + std::abs(stop - start);
+    const double length = moments_[i + 1].time - moments_[i].time;
+    return 0.125 * largest * length * length;
+  }
+
+ private:
+  [[nodiscard]] double slope(std::size_t i) const {
+    return (at(i + 1) - at(i)) / (moments_[i + 1].time - moments_[i].time);
+  }
+  [[nodiscard]] double bend(std::size_t middle) const {
+    return 2.0 * (slope(middle) - slope(middle - 1)) /
+           (moments_[middle + 1].time - moments_[middle - 1].time);
+  }
+
+  const PathEfforts& efforts_;
+  const Moments& moments_;
+  Eigen::Index joint_;
+  double y_;
+};
+
 class Looks {
  public:
   Looks(const Motion& motion, const ArmDynamics& dynamics, TorqueMoments moments)
       : motion_(motion),
         dynamics_(dynamics),
         short_ones_(motion.pieces().size() > 100),
-        between_ends_(moments == TorqueMoments::between_ends) {}
+        between_ends_(moments == TorqueMoments::between_ends),
+        worth_a_look_(between_ends_ ? 1e-4 : 1e-6) {}
 
   void show(EffortJudge& judge) const {
     // Few pieces at a time, for which there is room in the cache.
@@ -55,7 +95,7 @@ class Looks {
   }
 
  private:
-  static constexpr double kWorthALook = 1e-4;  // of what is allowed
+  static constexpr std::size_t kMostEven = 9;  // moments of a part, at first
 
   // A piece, or where joints with friction turn round within it, its parts: efforts jump there.
   void add_parts(std::size_t index, Moments& moments, std::vector<std::size_t>& ends) const {
@@ -85,36 +125,21 @@ class Looks {
 
   // Those of the gaps between moments, by the first of both, in which a joint may be asked for more
   // than is allowed.
-  static std::vector<std::size_t> gaps_with_more(const EffortJudge& judge,
-                                                 const PathEfforts& efforts, const Moments& moments,
-                                                 std::size_t first, std::size_t end) {
+  [[nodiscard]] std::vector<std::size_t> gaps_with_more(const EffortJudge& judge,
+                                                        const PathEfforts& efforts,
+                                                        const Moments& moments, std::size_t first,
+                                                        std::size_t end) const {
     std::vector<std::size_t> out;
     if (end - first < 3) return out;
-    const auto time = [&](std::size_t i) { return moments[i].time; };
-    const double y = judge.speed();
     for (Eigen::Index k = 0; k < efforts.still.cols(); ++k) {
       const double allowed = judge.allowed(k);
-      const auto effort = [&](std::size_t i) {
-        return effort_of(efforts, static_cast<Eigen::Index>(i), k, y);
-      };
-      double most = 0.0;
-      for (std::size_t i = first; i < end; ++i) most = std::max(most, std::abs(effort(i)));
-      // However they lie, values up to this make no second differences that count.
-      if (2.5 * most <= allowed && end - first <= 9) continue;
-      const auto bend = [&](std::size_t i) {  // of the middle one of three
-        const double before = (effort(i) - effort(i - 1)) / (time(i) - time(i - 1));
-        const double after = (effort(i + 1) - effort(i)) / (time(i + 1) - time(i));
-        return 2.0 * (after - before) / (time(i + 1) - time(i - 1));
-      };
+      const EffortSeries series(efforts, moments, k, judge.speed());
+      // At even times values up to this make no second differences that count.
+      if (2.5 * series.largest(first, end) <= allowed && end - first <= kMostEven) continue;
       for (std::size_t i = first; i + 1 < end; ++i) {
-        const double at_start = bend(std::max(i, first + 1));
-        const double at_end = bend(std::min(i + 1, end - 2));
-        const double largest =
-            std::max(std::abs(at_start), std::abs(at_end)) + std::abs(at_end - at_start);
-        const double length = time(i + 1) - time(i);
-        const double more = 0.125 * largest * length * length;
-        const double at_ends = std::max(std::abs(effort(i)), std::abs(effort(i + 1)));
-        if (more > kWorthALook * allowed && at_ends + more > (1.0 + kWorthALook) * allowed)
+        const double more = series.above_line(i, first, end);
+        const double between = std::max(std::abs(series.at(i)), std::abs(series.at(i + 1))) + more;
+        if (more > worth_a_look_ * allowed && between > (1.0 + worth_a_look_) * allowed)
           out.push_back(i);
       }
     }
@@ -143,6 +168,7 @@ class Looks {
   const ArmDynamics& dynamics_;
   bool short_ones_;
   bool between_ends_;
+  double worth_a_look_;  // of what is allowed
 };
 
 }  // namespace

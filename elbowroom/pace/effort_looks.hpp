@@ -41,7 +41,7 @@ class EffortJudge {
 
 /// Shows the judge efforts of all pieces, on both sides of where joints with friction turn round,
 /// too, since they jump there; then those between wherever second differences say that one may be
-/// above what is allowed by more than a ten-thousandth.
+/// above what is allowed by more than a millionth; only between ends, a ten-thousandth.
 void look_at_efforts(const Motion& motion, const ArmDynamics& dynamics, TorqueMoments moments,
                      EffortJudge& judge);
 

@@ -15,7 +15,7 @@ inline constexpr double kTorqueSlack = 1e-3;
 /// True when the arm states a torque limit, and the masses that torques need.
 bool states_torques(const Arm& arm);
 
-/// The largest share of a torque (or force) limit, to a ten-thousandth (see look_at_efforts()). No
+/// The largest share of a torque (or force) limit, to a millionth (see look_at_efforts()). No
 /// joint (-1) where no limit is stated, or masses are not.
 PeakUse torque_use(const Motion& motion, const Arm& arm, const DynamicsOptions& options = {});
 

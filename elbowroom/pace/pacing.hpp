@@ -24,7 +24,7 @@ Motion slowed_for_speeds(const Arm& arm, const CellQuery* query, const PaceOptio
                          Motion stretch, int number, PacedMotion& out);
 
 /// The quickest along a path from rest to rest, as the options want it and within torque limits, on
-/// a grid of about so many intervals to begin with.
+/// a grid of about so many intervals to begin with (0: see TimeOptimalOptions).
 Verdict<Motion> quickest(const JointCurve& path, const Arm& arm, const PathLimits& limits,
                          const PaceOptions& options, int intervals);
 

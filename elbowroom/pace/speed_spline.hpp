@@ -28,7 +28,6 @@ class SpeedSpline {
   /// From the lengths of the intervals in z.
   explicit SpeedSpline(const std::vector<double>& lengths);
 
-  [[nodiscard]] Eigen::Index intervals() const { return lengths_.size(); }
   /// Of c; two more than intervals.
   [[nodiscard]] Eigen::Index coefficients() const { return lengths_.size() + 2; }
 

@@ -193,9 +193,9 @@ TEST_CASE("torque limits: peaks within long pieces are found, however few these 
       INFO(name_of(profile) << ' ' << n);
       const int samples = paced->motion.pieces().size() > 100 ? 9 : 200;
       const double sampled = sampled_torque(paced->motion, arm, samples);
-      CHECK(sampled <= 1 + 3e-4);
-      CHECK(paced->torque.share >= sampled * (1 - 3e-4));
-      CHECK(paced->torque.share <= 1 + 3e-4);
+      CHECK(sampled <= 1 + 1e-5);
+      CHECK(paced->torque.share >= sampled * (1 - 1e-5));
+      CHECK(paced->torque.share <= 1 + 1e-5);
       slowed += !paced->slowed.empty();
       at_limit = std::max(at_limit, sampled);
     }
