@@ -200,7 +200,9 @@ class Audit {
     out.torque = torque_use(motion_, arm_);
     if (out.torque.share > 1.0 + kTorqueSlack)
       out.breaches.push_back({fmt::format("torque of {}", arm_.moving_joint(out.torque.joint).name),
-                              out.torque.time, out.torque.time, torque_text(out.torque, arm_)});
+                              out.torque.time, out.torque.time,
+                              fmt::format("{:.1f} % of its limit, at {}", 100.0 * out.torque.share,
+                                          text_time(out.torque.time))});
   }
 
   void look_at_collisions() {

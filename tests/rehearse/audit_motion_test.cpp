@@ -104,8 +104,7 @@ TEST_CASE("audit: whatever is spoilt is found, first and worst, by its name") {
   for (Link& link : weak.links) link.joint.limits.torque *= 0.5 * share;
   const MotionAudit tired = audit_motion(query().with_arm(Arm::build(weak)), motion);
   CHECK(tired.torque.share == Approx(2.0));
-  CHECK_THAT(tired.summary(),
-             Contains("torque of ") && Contains("torque limits are not kept: 200.0 %"));
+  CHECK_THAT(tired.summary(), Contains("torque of ") && Contains("200.0 % of its limit, at "));
   // The tool.
   CHECK_THAT(audit_motion(query(), motion, {.tool_speed = 0.1}).summary(),
              Contains("speed of the tool"));
