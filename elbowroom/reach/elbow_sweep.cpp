@@ -11,12 +11,27 @@
 HWY_BEFORE_NAMESPACE();
 namespace er::HWY_NAMESPACE {
 
-HWY_INLINE void give(const ThreeTurnsOfHand& turns, int at, double (&angles)[3][kLanes],
-                     double* valid) {
-  store(angle_of(turns.first), angles[0] + at);
-  store(angle_of(turns.second), angles[1] + at);
-  store(angle_of(turns.third), angles[2] + at);
-  store(choose(turns.valid, pack(1.0), pack(0.0)), valid + at);
+HWY_INLINE void give(const ThreeAngles& angles, const AskedOfWrist& asked, PackMask second_side,
+                     ThreeOfSide* out) {
+  static_assert(sizeof(ThreeOfSide) == 4 * sizeof(double));
+  const Pack found =
+      choose(asked.any, pack(ThreeOfSide::kFirstIsFree), pack(ThreeOfSide::kPosture));
+  const Pack kind = choose(is_posture(asked, second_side), found, pack(ThreeOfSide::kNone));
+  hn::StoreInterleaved4(angles.first, angles.second, angles.third, kind, Tag(), out->angles);
+}
+
+HWY_INLINE void give_both_sides(const WristAxes& axes, const PackVector& hand,
+                                const PackVector& pointed, int at,
+                                ThreeOfSide (&out)[2][ElbowBranches::kAngles]) {
+  const PackMask first = pack(0.0) > pack(0.5);
+  const PackMask second = hn::Not(first);
+  const AskedOfWrist asked = asked_of_wrist(axes, hand);
+  const ThreeAngles one = angles_of(turns_of_hand(axes, asked, pointed, first));
+  const ThreeAngles other = axes.at_right_angles
+                                ? from_other_side(one)
+                                : angles_of(turns_of_hand(axes, asked, pointed, second));
+  give(one, asked, first, out[0] + at);
+  give(other, asked, second, out[1] + at);
 }
 
 HWY_INLINE PackVector seen(const Matrix3& m, const PackVector& v) {
@@ -37,17 +52,8 @@ void elbow_branches_in_lanes(const ElbowCircle& circle, const WristAxes& shoulde
         seen(circle.to_forearm, turned(line, back(turn), pack(circle.wrist_hand)));
     const PackVector wrist_pointed =
         seen(circle.to_forearm, turned(line, back(turn), pack(circle.wrist_pointed)));
-    const AskedOfWrist of_shoulder = asked_of_wrist(shoulder, hand);
-    const AskedOfWrist of_wrist = asked_of_wrist(wrist, wrist_hand);
-    store(choose(of_shoulder.any, pack(1.0), pack(0.0)), out.shoulder_any + at);
-    store(choose(of_wrist.any, pack(1.0), pack(0.0)), out.wrist_any + at);
-    for (int side = 0; side < 2; ++side) {
-      const PackMask second = pack(side) > pack(0.5);
-      give(turns_of_hand(shoulder, of_shoulder, pointed, second), at, out.shoulder[side],
-           out.shoulder_valid[side]);
-      give(turns_of_hand(wrist, of_wrist, wrist_pointed, second), at, out.wrist[side],
-           out.wrist_valid[side]);
-    }
+    give_both_sides(shoulder, hand, pointed, at, out.shoulder);
+    give_both_sides(wrist, wrist_hand, wrist_pointed, at, out.wrist);
   }
 }
 
@@ -76,8 +82,8 @@ HWY_INLINE LaneWristAxes mixed_axes(const Mixed& mixed, const WristAxes& shoulde
   return {mixed.of(shoulder.first, wrist.first),
           mixed.of(shoulder.second, wrist.second),
           mixed.of(shoulder.third, wrist.third),
-          mixed.of(shoulder.pointer, wrist.pointer),
           mixed.of(shoulder.normal, wrist.normal),
+          mixed.of(shoulder.second_across, wrist.second_across),
           mixed.of(shoulder.cosine, wrist.cosine),
           mixed.of(shoulder.inverse_sine2, wrist.inverse_sine2),
           mixed.of(shoulder.second_by_third, wrist.second_by_third),
@@ -115,8 +121,17 @@ void elbow_sides_in_lanes(const ElbowCircle (&circles)[2], const WristAxes& shou
           return mixed.of(circle.shoulder_pointed, circle.wrist_pointed);
         })));
     const AskedOfWrist asked = asked_of_wrist(axes, hand);
-    store(choose(asked.any, pack(1.0), pack(0.0)), out.any + at);
-    give(turns_of_hand(axes, asked, pointed, load(kSide + at) > half), at, out.angles, out.valid);
+    const PackMask second = load(kSide + at) > half;
+    // As give_both_sides, to the bit.
+    const PackMask mirrored =
+        hn::And(second, mixed.of(shoulder.at_right_angles, wrist.at_right_angles) > half);
+    const PackMask as_second = hn::AndNot(mirrored, second);
+    const ThreeAngles angles = angles_of(turns_of_hand(axes, asked, pointed, as_second));
+    const ThreeAngles other = from_other_side(angles);
+    give(
+        {choose(mirrored, other.first, angles.first), choose(mirrored, other.second, angles.second),
+         choose(mirrored, other.third, angles.third)},
+        asked, second, out.all + at);
   }
 }
 

@@ -17,14 +17,20 @@ struct ElbowCircle {
   Matrix3 to_forearm;  ///< from the world, once the elbow's turn about the line is taken back
 };
 
+/// The three turns of a shoulder or of a wrist on one side.
+struct ThreeOfSide {
+  static constexpr double kNone = 0.0;
+  static constexpr double kPosture = 1.0;
+  static constexpr double kFirstIsFree = 2.0;  // a posture whose first turn may be anything
+
+  double angles[3];
+  double kind;
+};
+
 struct ElbowBranches {
   static constexpr int kAngles = 8;
-  double shoulder[2][3][kAngles];  ///< [side][joint]
-  double wrist[2][3][kAngles];
-  double shoulder_valid[2][kAngles];
-  double wrist_valid[2][kAngles];
-  double shoulder_any[kAngles];  ///< 1 where the first of the three may be anything
-  double wrist_any[kAngles];
+  ThreeOfSide shoulder[2][kAngles];  ///< [side][elbow angle]
+  ThreeOfSide wrist[2][kAngles];
 };
 
 /// Allocates nothing; the same bits on every instruction set.
@@ -37,9 +43,7 @@ struct ElbowSides {
   static constexpr int at(int circle, bool wrist, int side) {
     return 4 * circle + 2 * static_cast<int>(wrist) + side;
   }
-  double angles[3][kAll];
-  double valid[kAll];
-  double any[kAll];
+  ThreeOfSide all[kAll];
 };
 
 /// The same, and of one line. Allocates nothing; the same bits on every instruction set.

@@ -74,8 +74,8 @@ struct LaneWristAxes {
   PackVector first;
   PackVector second;
   PackVector third;
-  PackVector pointer;
   PackVector normal;
+  PackVector second_across;
   Pack cosine;
   Pack inverse_sine2;
   Pack second_by_third;
@@ -90,7 +90,8 @@ HWY_INLINE const PackVector& pack(const PackVector& value) { return value; }
 /// take the third axis.
 struct AskedOfWrist {
   PackVector hand;
-  PackVector middle;  // of the two places that the second turn can take the third axis to
+  PackVector hand_by_first;  // hand x first
+  PackVector middle;         // of the two places that the second turn can take the third axis to
   Pack along_first;
   Pack height2;
   Pack height;
@@ -108,6 +109,7 @@ HWY_INLINE AskedOfWrist asked_of_wrist(const Axes& axes, const PackVector& hand)
   const Pack inverse = pack(axes.inverse_sine2);
   AskedOfWrist out;
   out.hand = hand;
+  out.hand_by_first = cross(hand, first);
   out.along_first = dot(first, hand);
   const Pack a = (out.along_first - cosine * along_second) * inverse;
   const Pack b = (along_second - cosine * out.along_first) * inverse;
@@ -122,8 +124,13 @@ HWY_INLINE AskedOfWrist asked_of_wrist(const Axes& axes, const PackVector& hand)
   return out;
 }
 
-/// The three turns on one side. `pointed` is where they take the pointer of the third axis. The
-/// third is not of unit length.
+/// Whether the side is one: at the end of the reach the two are the same.
+HWY_INLINE PackMask is_posture(const AskedOfWrist& asked, PackMask second_side) {
+  return hn::And(asked.within, hn::Not(hn::And(second_side, asked.height2 < pack(1e-24))));
+}
+
+/// The three turns on one side. `pointed` is where they take the pointer, at right angles to the
+/// hand. The third is not of unit length.
 struct ThreeTurnsOfHand {
   Turn first;
   Turn second;
@@ -133,24 +140,42 @@ struct ThreeTurnsOfHand {
 template <class Axes>
 HWY_INLINE ThreeTurnsOfHand turns_of_hand(const Axes& axes, const AskedOfWrist& asked,
                                           const PackVector& pointed, PackMask second_side) {
-  const PackVector first = pack(axes.first);
-  const PackVector second = pack(axes.second);
-  const PackVector third = pack(axes.third);
   const PackVector x = asked.middle + negate_if(second_side, asked.height) * pack(axes.normal);
   // Both ends of a turn lie equally far across its axis.
   ThreeTurnsOfHand out;
-  out.first = {
-      choose(asked.any, pack(1.0),
-             (dot(x, asked.hand) - square(asked.along_first)) * asked.inverse_across),
-      choose(asked.any, pack(0.0), dot(first, cross(x, asked.hand)) * asked.inverse_across)};
-  out.second = {(dot(third, x) - pack(axes.second_by_third * axes.second_by_third)) *
+  out.first = {choose(asked.any, pack(1.0),
+                      (dot(x, asked.hand) - square(asked.along_first)) * asked.inverse_across),
+               choose(asked.any, pack(0.0), dot(x, asked.hand_by_first) * asked.inverse_across)};
+  out.second = {(dot(pack(axes.third), x) - pack(axes.second_by_third * axes.second_by_third)) *
                     pack(axes.inverse_across),
-                dot(second, cross(third, x)) * pack(axes.inverse_across)};
-  const PackVector left = turned(second, back(out.second), turned(first, back(out.first), pointed));
-  const PackVector pointer = pack(axes.pointer);
-  out.third = {dot(pointer, left), dot(third, cross(pointer, left))};
-  out.valid = hn::And(asked.within, hn::Not(hn::And(second_side, asked.height2 < pack(1e-24))));
+                dot(pack(axes.second_across), x) * pack(axes.inverse_across)};
+  // Before the third turn the pointer lies towards the second axis, wherever the first turn has
+  // taken that; the third turn is what there is from it to where the pointer has to be.
+  const PackVector second = out.first.cosine * pack(axes.second) +
+                            out.first.sine * pack(axes.normal) +
+                            ((pack(1.0) - out.first.cosine) * pack(axes.cosine)) * pack(axes.first);
+  out.third = {dot(pointed, second), dot(cross(pointed, asked.hand), second)};
+  out.valid = is_posture(asked, second_side);
   return out;
+}
+
+struct ThreeAngles {
+  Pack first;
+  Pack second;
+  Pack third;
+};
+HWY_INLINE ThreeAngles angles_of(const ThreeTurnsOfHand& turns) {
+  return {angle_of(turns.first), angle_of(turns.second), angle_of(turns.third)};
+}
+
+/// With axes at right angles the same hand is held from the other side by half a turn of the first
+/// and of the third, and the second turned as far the other way.
+HWY_INLINE ThreeAngles from_other_side(const ThreeAngles& angles) {
+  const auto opposite = [](Pack angle) HWY_ATTR {
+    const Pack half_turn = pack(3.14159265358979311600e+00);
+    return angle + negate_if(angle > pack(0.0), half_turn);
+  };
+  return {opposite(angles.first), hn::Neg(angles.second), opposite(angles.third)};
 }
 
 }  // namespace er::HWY_NAMESPACE

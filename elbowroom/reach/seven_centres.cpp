@@ -104,16 +104,10 @@ void SevenCentres::solve(const Pose& tip, double elbow_angle, ClosedSolutions& o
   const ElbowCircle circles[2] = {circle(all[0], moved), circle(all[many == 2 ? 1 : 0], moved)};
   ElbowSides sides;
   elbow_sides(circles, shoulder_axes_, wrist_axes_, elbow_angle, sides);
-  for (int f = 0; f < many; ++f)
-    add(
-        all[static_cast<std::size_t>(f)],
-        [&](bool wrist, int side) {
-          const int at = ElbowSides::at(f, wrist, side);
-          return Three{{sides.angles[0][at], sides.angles[1][at], sides.angles[2][at]},
-                       sides.valid[at] > 0.0,
-                       sides.any[at] > 0.0};
-        },
-        out);
+  for (int f = 0; f < many; ++f) {
+    const ThreeOfSide* of = sides.all + ElbowSides::at(f, false, 0);
+    add(all[static_cast<std::size_t>(f)], {of, of + 1}, {of + 2, of + 3}, out);
+  }
 }
 
 void SevenCentres::solve(const Pose& tip, const double* elbow_angles, int count,
@@ -133,36 +127,30 @@ void SevenCentres::solve(const Pose& tip, const double* elbow_angles, int count,
       ElbowBranches branches;
       elbow_branches(circle, shoulder_axes_, wrist_axes_, eight, branches);
       for (int i = 0; i < angles; ++i)
-        add(
-            frame,
-            [&](bool wrist, int side) {
-              const auto& of = wrist ? branches.wrist[side] : branches.shoulder[side];
-              return Three{{of[0][i], of[1][i], of[2][i]},
-                           (wrist ? branches.wrist_valid : branches.shoulder_valid)[side][i] > 0.0,
-                           (wrist ? branches.wrist_any : branches.shoulder_any)[i] > 0.0};
-            },
-            out[from + i]);
+        add(frame, {&branches.shoulder[0][i], &branches.shoulder[1][i]},
+            {&branches.wrist[0][i], &branches.wrist[1][i]}, out[from + i]);
     }
   }
 }
 
-template <class Sides>
-void SevenCentres::add(const Frame& frame, const Sides& sides, ClosedSolutions& out) {
-  const Three wrists[2] = {sides(true, 0), sides(true, 1)};
-  for (int side = 0; side < 2; ++side) {
-    const Three shoulder = sides(false, side);
-    if (!shoulder.valid) continue;
-    for (const Three& wrist : wrists) {
-      if (!wrist.valid) continue;
-      ClosedSolution& one = out.all[static_cast<std::size_t>(out.count++)];
-      for (std::size_t j = 0; j < 3; ++j) {
-        one.values[j] = shoulder.angles[j];
-        one.values[j + 4] = wrist.angles[j];
-      }
-      one.values[3] = frame.elbow_joint;
-      one.free_joint = shoulder.any ? 0 : wrist.any ? 4 : frame.straight ? 2 : -1;
+void SevenCentres::add(const Frame& frame, const ThreeOfSide* const (&shoulders)[2],
+                       const ThreeOfSide* const (&wrists)[2], ClosedSolutions& out) {
+  int count = out.count;
+  for (const ThreeOfSide* shoulder : shoulders) {
+    if (shoulder->kind == ThreeOfSide::kNone) continue;
+    for (const ThreeOfSide* wrist : wrists) {
+      if (wrist->kind == ThreeOfSide::kNone) continue;
+      ClosedSolution& one = out.all[static_cast<std::size_t>(count++)];
+      one.values = {shoulder->angles[0], shoulder->angles[1], shoulder->angles[2],
+                    frame.elbow_joint,   wrist->angles[0],    wrist->angles[1],
+                    wrist->angles[2]};
+      one.free_joint = shoulder->kind == ThreeOfSide::kFirstIsFree ? 0
+                       : wrist->kind == ThreeOfSide::kFirstIsFree  ? 4
+                       : frame.straight                            ? 2
+                                                                   : -1;
     }
   }
+  out.count = count;
 }
 
 std::string SevenCentres::branch(const ClosedSolution& solution) const {

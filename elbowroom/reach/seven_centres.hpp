@@ -13,6 +13,7 @@
 namespace er {
 
 struct ElbowCircle;
+struct ThreeOfSide;
 
 /// Elbow angles from `from` up to `to` (rad, to > from, at most one turn) in which every joint of
 /// one branch keeps its range.
@@ -58,15 +59,9 @@ class SevenCentres {
   };
   int frames(const Pose& moved, std::array<Frame, 2>& out) const;
   [[nodiscard]] ElbowCircle circle(const Frame& frame, const Pose& moved) const;
-  // Three turns, of shoulder or wrist.
-  struct Three {
-    double angles[3];
-    bool valid;
-    bool any;  // the first may be anything
-  };
-  // `sides` gives those of the wrist, or else the shoulder, on one side.
-  template <class Sides>
-  static void add(const Frame& frame, const Sides& sides, ClosedSolutions& out);
+  // Each shoulder with each wrist.
+  static void add(const Frame& frame, const ThreeOfSide* const (&shoulders)[2],
+                  const ThreeOfSide* const (&wrists)[2], ClosedSolutions& out);
 
   ScrewChain chain_;
   Vector3 shoulder_;
