@@ -71,7 +71,11 @@ struct SineCosine {
 /// "Software Manual for the Elementary Functions", 1980); the polynomials on [-pi/4, pi/4] are
 /// those of Sun's freely distributable mathematical library, 1993.
 HWY_INLINE SineCosine sine_cosine(Pack x) {
-  const Pack k = hn::Round(x * pack(6.36619772367581382433e-01));
+  // A double this large has no fraction: adding it rounds, and leaves the whole number in its last
+  // bits.
+  const Pack large = pack(0x1.8p52);
+  const Pack shifted = x * pack(6.36619772367581382433e-01) + large;
+  const Pack k = shifted - large;
   Pack r = x - k * pack(1.57079632673412561417e+00);  // exact: the first 33 bits of pi/2
   r = r - k * pack(6.07710050630396597660e-11);       // the next 33
   r = r - k * pack(2.02226624879595063154e-21);
@@ -89,15 +93,17 @@ HWY_INLINE SineCosine sine_cosine(Pack x) {
   const Pack half = pack(0.5) * z;
   const Pack w = pack(1.0) - half;
   const Pack cosine = w + (((pack(1.0) - w) - half) + zz * q);
-  // Quadrant k mod 4, in doubles: its lowest bit exchanges the two, the next one changes the sign.
-  const Pack halved = hn::Floor(k * pack(0.5));
-  const Pack low = k - (halved + halved);
-  const Pack quartered = hn::Floor(halved * pack(0.5));
-  const Pack high = halved - (quartered + quartered);
-  const PackMask odd = low > pack(0.5);
-  const Pack sign = pack(1.0) - (high + high);
-  const Pack other_sign = sign * (pack(1.0) - (low + low));
-  return {sign * choose(odd, cosine, sine), other_sign * choose(odd, sine, cosine)};
+  // The quadrant is k mod 4: its lowest bit exchanges the two, the next one is the sine's sign, and
+  // that of k + 1 the cosine's.
+  using Whole = hn::RebindToSigned<Tag>;
+  const auto one = hn::Set(Whole(), 1);
+  const auto quadrant = hn::BitCast(Whole(), shifted);
+  const PackMask odd = hn::RebindMask(Tag(), hn::TestBit(quadrant, one));
+  const auto sign_of = [](auto turned) HWY_ATTR {
+    return hn::And(hn::BitCast(Tag(), hn::ShiftLeft<62>(turned)), pack(-0.0));
+  };
+  return {hn::Xor(choose(odd, cosine, sine), sign_of(quadrant)),
+          hn::Xor(choose(odd, sine, cosine), sign_of(hn::Add(quadrant, one)))};
 }
 
 /// The angle of the point (x, y), in [-pi, pi], to 4e-16; 0 for no direction. The polynomial is

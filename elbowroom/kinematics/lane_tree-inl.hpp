@@ -21,7 +21,7 @@ HWY_INLINE PackPose placed_joint(const LaneTree::Joint& joint, const PackPose* f
     // Most joints have one joint after them, and then there is nothing left to turn.
     if (joint.last_turn_sine != 0.0 || joint.last_turn_cosine != 1.0)
       turn_about_z({pack(joint.last_turn_sine), pack(joint.last_turn_cosine)}, frame);
-    go_onward(pack(joint.onward[0]), pack(joint.onward[1]), pack(joint.onward[2]), frame);
+    go_onward(joint.onward, frame);
     tilt_about_x(joint.tilt_cosine, joint.tilt_sine, frame);
   }
   turn_about_z(sine_cosine(pack(joint.turn_ratio) * value + pack(joint.turn_offset)), frame);

@@ -42,13 +42,23 @@ HWY_INLINE void turn_about_z(const SineCosine& turn, PackPose& frame) {
   frame.y = turn.cosine * frame.y - turn.sine * frame.x;
   frame.x = x;
 }
-HWY_INLINE void go_onward(Pack x, Pack y, Pack z, PackPose& frame) {
-  frame.position = frame.position + (x * frame.x + y * frame.y + z * frame.z);
+// Most chains have right angles and axes that meet, so it pays to ask for what is zero: the same
+// for all lanes.
+HWY_INLINE void go_onward(const Vector3& onward, PackPose& frame) {
+  if (onward[0] != 0.0) frame.position = frame.position + pack(onward[0]) * frame.x;
+  if (onward[1] != 0.0) frame.position = frame.position + pack(onward[1]) * frame.y;
+  if (onward[2] != 0.0) frame.position = frame.position + pack(onward[2]) * frame.z;
 }
 HWY_INLINE void tilt_about_x(double cosine, double sine, PackPose& frame) {
-  const PackVector y = pack(cosine) * frame.y + pack(sine) * frame.z;
-  frame.z = pack(cosine) * frame.z - pack(sine) * frame.y;
-  frame.y = y;
+  if (sine == 0.0 && cosine == 1.0) return;
+  const PackVector y = frame.y;
+  if (cosine == 0.0) {
+    frame.y = pack(sine) * frame.z;
+    frame.z = pack(-sine) * y;
+    return;
+  }
+  frame.y = pack(cosine) * y + pack(sine) * frame.z;
+  frame.z = pack(cosine) * frame.z - pack(sine) * y;
 }
 
 HWY_INLINE void walk_lanes(const LaneChain& chain, const Pack* values, LaneWalk& out) {
@@ -59,8 +69,9 @@ HWY_INLINE void walk_lanes(const LaneChain& chain, const Pack* values, LaneWalk&
     out.axis[i] = frame.z;
     out.point[i] = frame.position;
     turn_about_z(sine_cosine(pack(step.turn_ratio) * value + pack(step.turn_offset)), frame);
-    go_onward(pack(step.onward[0]), pack(step.onward[1]),
-              pack(step.onward[2]) + pack(step.slide_ratio) * value, frame);
+    go_onward(step.onward, frame);
+    if (step.slide_ratio != 0.0)
+      frame.position = frame.position + (pack(step.slide_ratio) * value) * frame.z;
     tilt_about_x(step.tilt_cosine, step.tilt_sine, frame);
   }
   const auto seen = [&](const Vector3& v) HWY_ATTR {
@@ -89,18 +100,19 @@ HWY_INLINE TurnLeft turn_left(const PackPose& tip, const Matrix3& wanted) {
 
 /// The columns of the geometric Jacobian at the tip, one for each joint.
 HWY_INLINE void columns_of(const LaneChain& chain, const LaneWalk& walk, PackColumn* columns) {
-  const PackVector zero = pack(Vector3::Zero().eval());
-  for (int j = 0; j < chain.joints; ++j) columns[j] = {zero, zero};
   for (int i = 0; i < chain.steps; ++i) {
     const LaneChain::Step& step = chain.step[static_cast<std::size_t>(i)];
-    PackColumn& column = columns[step.joint];
+    PackColumn own;
     if (step.turn_ratio != 0.0) {
-      const PackVector axis = pack(step.turn_ratio) * walk.axis[i];
-      column.turning = column.turning + axis;
-      column.velocity = column.velocity + cross(axis, walk.tip.position - walk.point[i]);
+      own.turning = step.turn_ratio == 1.0 ? walk.axis[i] : pack(step.turn_ratio) * walk.axis[i];
+      own.velocity = cross(own.turning, walk.tip.position - walk.point[i]);
     } else {
-      column.velocity = column.velocity + pack(step.slide_ratio) * walk.axis[i];
+      own.turning = pack(Vector3::Zero().eval());
+      own.velocity = pack(step.slide_ratio) * walk.axis[i];
     }
+    PackColumn& column = columns[step.joint];
+    column =
+        step.leads ? own : PackColumn{column.velocity + own.velocity, column.turning + own.turning};
   }
 }
 

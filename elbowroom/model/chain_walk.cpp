@@ -9,6 +9,9 @@ namespace {
 Matrix3 about_z(double angle) { return rotation_about(Vector3::UnitZ(), angle); }
 Matrix3 about_x(double angle) { return rotation_about(Vector3::UnitX(), angle); }
 
+// What rounding leaves of zero, in metres and in sines, is made zero again: kernels leave it out.
+double without_rounding(double v) { return std::abs(v) < 1e-15 ? 0.0 : v; }
+
 // A rotation as turns about z, x and z again. The last is taken from what is left when the first
 // two are undone, so that all three together are exact where the tilt is nearly none.
 struct TurnTiltTurn {
@@ -42,9 +45,10 @@ void ChainWalk::append(const Vector3& axis, const Moves& moves) {
     WalkStep& before = steps.back();
     const TurnTiltTurn parts = turn_tilt_turn(to_axis.rotation);
     before.turn_offset += parts.turn;
-    before.onward = about_z(-parts.turn) * (before.onward + to_axis.position);
-    before.tilt_cosine = std::cos(parts.tilt);
-    before.tilt_sine = std::sin(parts.tilt);
+    const Vector3 onward = about_z(-parts.turn) * (before.onward + to_axis.position);
+    for (int i = 0; i < 3; ++i) before.onward[i] = without_rounding(onward[i]);
+    before.tilt_cosine = without_rounding(std::cos(parts.tilt));
+    before.tilt_sine = without_rounding(std::sin(parts.tilt));
     step.turn_offset = parts.last;
   }
   if (moves.turns) {
