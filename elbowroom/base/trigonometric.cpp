@@ -13,32 +13,43 @@ namespace {
 
 constexpr double kPi = std::numbers::pi;
 constexpr double kNarrowest = 1e-8;  // rad; a stretch this short is one point
+constexpr double kLastStep =
+    1e-10;  // rad; after so short a step of Newton's there is only rounding
 constexpr double kSameRoot = 1e-14;  // rad; two roots this near are one
 constexpr double kSameDoubt = 1e-5;  // rad; of several doubtful points this near, one is listed
 constexpr int kMostOpen = 256;  // stretches at once; a polynomial that is all but zero has more
 constexpr double kNoiseMargin =
     100.0;  // between the noise of a few orders and that of the sum of all
 
-// Angles with the polynomial's values there.
+// Angles with the polynomial's values and derivatives there.
 struct Samples {
   std::array<double, kMostOpen> at;
   std::array<double, kMostOpen> f;
   std::array<double, kMostOpen> first;
   std::array<double, kMostOpen> second;
+  std::array<double, kMostOpen> third;
   std::size_t count = 0;
 
   void add(double t) { at[count++] = t; }
   void evaluate(const double* c, int degree) {
-    trig_values(c, degree, at.data(), static_cast<int>(count), f.data(), first.data(),
-                second.data());
+    trig_values(c, degree, at.data(), static_cast<int>(count),
+                {f.data(), first.data(), second.data(), third.data()});
   }
 };
 
-// Stretches in which the polynomial rises or falls throughout.
+// Stretches in which the polynomial rises or falls throughout, with Newton's step from the middle.
 struct Monotone {
-  std::array<double, kMostOpen> low;
-  std::array<double, kMostOpen> high;
+  std::array<double, kMostOpen / 2> low;
+  std::array<double, kMostOpen / 2> high;
+  std::array<double, kMostOpen / 2> newton;
   std::size_t count = 0;
+
+  void add(double t, double half, double step) {
+    low[count] = t - half;
+    high[count] = t + half;
+    newton[count++] = t + std::clamp(step, -half, half);
+  }
+  [[nodiscard]] bool is_full() const { return count == low.size(); }
 };
 
 class RootSearch {
@@ -47,8 +58,8 @@ class RootSearch {
       : c_(c), degree_(degree) {
     double size = std::abs(c[0]);
     for (int k = 1; k <= degree; ++k) {
-      const double part = std::hypot(c[2 * k - 1], c[2 * k]);
-      third_ += part * k * k * k;
+      const double part = std::sqrt(c[2 * k - 1] * c[2 * k - 1] + c[2 * k] * c[2 * k]);
+      fourth_ += part * k * k * k * k;
       size += part;
     }
     floor_ = std::max(noise * size, least_floor);
@@ -75,16 +86,19 @@ class RootSearch {
       Samples& next = *finer;
       open.evaluate(c_, degree_);
       next.count = 0;
-      const double rest = third_ * half * half * half / 6.0;
+      // Taylor's series about the middle.
+      const double half2 = half * half / 2.0;
+      const double half3 = half2 * half / 3.0;
+      const double half4 = half3 * half / 4.0;
       for (std::size_t i = 0; i < open.count; ++i) {
         const double slope = std::abs(open.first[i]);
         const double bend = std::abs(open.second[i]);
-        if (std::abs(open.f[i]) - slope * half - 0.5 * bend * half * half - rest > floor_)
-          continue;  // no root here
-        if (slope - bend * half - 0.5 * third_ * half * half > 0.0) {
-          if (monotone_.count == kMostOpen) return give_up();
-          monotone_.low[monotone_.count] = open.at[i] - half;
-          monotone_.high[monotone_.count++] = open.at[i] + half;
+        const double third = std::abs(open.third[i]);
+        const double change = slope * half + bend * half2 + third * half3 + fourth_ * half4;
+        if (std::abs(open.f[i]) - change > floor_) continue;  // no root here
+        if (slope - (bend * half + third * half2 + fourth_ * half3) > degree_ * floor_) {
+          if (monotone_.is_full()) return give_up();
+          monotone_.add(open.at[i], half, -open.f[i] / open.first[i]);
         } else if (half < kNarrowest) {
           doubt(open.at[i]);
         } else if (next.count + 2 > kMostOpen) {
@@ -100,21 +114,22 @@ class RootSearch {
   // One root at most in each monotone stretch: Newton's steps, all stretches at once, each kept
   // within its bracket.
   void refine() {
-    Samples low, high;
+    Samples ends;  // low and high, by turns
     for (std::size_t i = 0; i < monotone_.count; ++i) {
-      low.add(monotone_.low[i]);
-      high.add(monotone_.high[i]);
+      ends.add(monotone_.low[i]);
+      ends.add(monotone_.high[i]);
     }
-    low.evaluate(c_, degree_);
-    high.evaluate(c_, degree_);
+    ends.evaluate(c_, degree_);
     Samples now;
     std::array<std::size_t, kMostOpen> stretch;
     for (std::size_t i = 0; i < monotone_.count; ++i) {
-      if ((low.f[i] > 0.0) != (high.f[i] > 0.0)) {
+      const double low = ends.f[2 * i];
+      const double high = ends.f[2 * i + 1];
+      if ((low > 0.0) != (high > 0.0)) {
         stretch[now.count] = i;
-        now.add(0.5 * (low.at[i] + high.at[i]));
-      } else if (std::min(std::abs(low.f[i]), std::abs(high.f[i])) <= floor_) {
-        doubt(std::abs(low.f[i]) < std::abs(high.f[i]) ? low.at[i] : high.at[i]);
+        now.add(monotone_.newton[i]);
+      } else if (std::min(std::abs(low), std::abs(high)) <= floor_) {
+        doubt(std::abs(low) < std::abs(high) ? monotone_.low[i] : monotone_.high[i]);
       }
     }
     for (int step = 0; step < 60 && now.count > 0; ++step) {
@@ -122,12 +137,17 @@ class RootSearch {
       std::size_t kept = 0;
       for (std::size_t k = 0; k < now.count; ++k) {
         const std::size_t i = stretch[k];
+        double& low = monotone_.low[i];
+        double& high = monotone_.high[i];
         const double t = now.at[k];
-        ((now.f[k] > 0.0) == (low.f[i] > 0.0) ? low.at[i] : high.at[i]) = t;
-        const double newton = t - now.f[k] / now.first[k];
-        const bool inside = newton > low.at[i] && newton < high.at[i];
-        const double next = now.f[k] == 0.0 ? t : inside ? newton : 0.5 * (low.at[i] + high.at[i]);
-        if (std::abs(next - t) < 1e-15 || high.at[i] - low.at[i] < 1e-15 || step == 59) {
+        ((now.f[k] > 0.0) == (ends.f[2 * i] > 0.0) ? low : high) = t;
+        const double newton = now.f[k] == 0.0 ? t : t - now.f[k] / now.first[k];
+        const bool inside = newton > low && newton < high;
+        const bool is_last = std::abs(newton - t) < kLastStep;
+        const double next = is_last  ? std::clamp(newton, low, high)
+                            : inside ? newton
+                                     : 0.5 * (low + high);
+        if (is_last || high - low < 1e-15 || step == 59) {
           add(next, kSameRoot);
         } else {
           stretch[kept] = i;
@@ -154,15 +174,17 @@ class RootSearch {
 
   const double* c_;
   int degree_;
-  double third_ = 0.0;  // no third derivative is larger
-  double floor_ = 0.0;  // smaller values may be rounding
+  double fourth_ = 0.0;  // no fourth derivative is larger
+  double floor_ = 0.0;   // smaller values may be rounding, and slopes below degree_ times that
   Monotone monotone_;
   TrigRoots roots_;
 };
 
 }  // namespace
 
-double wrapped(double angle) { return std::remainder(angle, 2.0 * kPi); }
+double wrapped(double angle) {
+  return std::abs(angle) <= kPi ? angle : std::remainder(angle, 2.0 * kPi);
+}
 
 TwoAngles solve_cosine_sine(double a, double b, double c, double slack) {
   const double size = std::sqrt(a * a + b * b);

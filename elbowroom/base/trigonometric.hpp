@@ -59,7 +59,7 @@ class TrigPolynomial {
 
   [[nodiscard]] int degree() const { return degree_; }
 
-  /// Every real root, isolated by bounds on the third derivative: a stretch is passed over only
+  /// Every real root, isolated by bounds on the fourth derivative: a stretch is passed over only
   /// when the polynomial is proved to have no root in it. `noise` is rounding, as a share of the
   /// sum of the coefficients' sizes; that seen in the values counts if it is more. A polynomial
   /// that is all but zero ends the search at 64 points. Allocates nothing.
