@@ -14,8 +14,8 @@ struct NumericOptions {
   double angle_weight = 0.3;  ///< metres that one radian of orientation error counts as; 0 drops it
 };
 
-/// Of many starts three in four are ended early; the fourth is for targets that all crawl towards.
-inline bool ends_early(int start) { return start % 4 != 3; }
+/// Of many starts seven in eight are ended early; the eighth is for targets that all crawl towards.
+inline bool ends_early(int start) { return start % 8 != 7; }
 
 struct NumericSolve {
   Posture posture;

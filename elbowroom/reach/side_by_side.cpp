@@ -35,7 +35,7 @@ struct SideBySideRound {
 HWY_BEFORE_NAMESPACE();
 namespace er::HWY_NAMESPACE {
 
-constexpr double kDamping = 0.1;         // of the squared error
+constexpr double kDamping = 0.05;        // of the squared error
 constexpr double kLeastDamping = 1e-13;  // m^2; below it rounding takes over
 constexpr double kLongestStep = 1.5;     // rad or m; further a straight step leads astray
 
@@ -138,9 +138,10 @@ namespace {
 HWY_EXPORT(side_by_side_round);
 
 constexpr int kSlots = SideBySideRound::kSlots;
-// A start that does not halve its squared error in so many steps has lost its way.
-constexpr int kPatience = 6;
-constexpr double kHope = 0.5;
+// A start that does not come down to this share of its squared error in so many steps has lost its
+// way.
+constexpr int kPatience = 4;
+constexpr double kHope = 0.3;
 
 std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
