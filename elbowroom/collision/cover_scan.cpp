@@ -10,6 +10,7 @@
 //
 #include <hwy/foreach_target.h>
 
+#include "elbowroom/collision/lane_boxes-inl.hpp"
 #include "elbowroom/collision/obstacle_lanes-inl.hpp"
 #include "elbowroom/kinematics/lane_tree-inl.hpp"
 
@@ -119,9 +120,12 @@ HWY_INLINE FloatPack map_at(const SpaceMap& map, const FloatVector& point) {
 // A leaf that is not clear by the map.
 struct Leaf {
   FloatVector centre;
-  FloatPack keep;    // the distance that it has to keep in the middle
-  FloatPack travel;  // and beyond that, for the whole interval
-  FloatPack touch;   // what is nearer than this to the centre is too near for certain
+  FloatPack keep;        // the distance that it has to keep in the middle
+  FloatPack travel;      // and beyond that, for the whole interval
+  FloatVector velocity;  // of the centre in the middle
+  FloatPack speed;       // its size, or more
+  float bend;            // times half an interval, squared: how far joints that turn bend its way
+  FloatPack touch;       // what is nearer than this to the centre is too near for certain
   FloatMask lanes;
 };
 
@@ -168,9 +172,13 @@ class PackScan {
 
   HWY_INLINE Leaf leaf_at(const FloatVector& centre, int ball, FloatMask lanes) const {
     const auto i = static_cast<std::size_t>(ball);
-    return {centre, pack(covers_.radius[i] + covers_.margin + scan_.clearance + scan_.ball_tube[i]),
-            pack(scan_.ball_travel[i]) * half_,
-            pack(scan_.clearance + covers_.inside[i] - covers_.margin), lanes};
+    Leaf leaf;
+    leaf.centre = centre;
+    leaf.keep = pack(covers_.radius[i] + covers_.margin + scan_.clearance + scan_.ball_tube[i]);
+    leaf.travel = pack(scan_.ball_travel[i]) * half_;
+    leaf.touch = pack(scan_.clearance + covers_.inside[i] - covers_.margin);
+    leaf.lanes = lanes;
+    return leaf;
   }
 
   // `proved`: the share of the interval in which what is open half way is clear.
@@ -198,18 +206,27 @@ class PackScan {
 
   // How far a ball's centre moves from the middle of an interval, straight on and by what joints
   // that turn bend its way; see bend_within in approach.hpp. Mostly less than what levers allow.
-  FloatPack travel_ahead(int joint, int ball, const FloatVector& centre) {
-    if (places_) return half_;
+  void travel_ahead(int joint, int ball, Leaf& leaf) {
+    if (places_) return;
     const unsigned bit = 1U << at_;
     if ((scan_.has_motions & bit) == 0) find_motions(covers_.tree, scan_, at_);
     scan_.has_motions = static_cast<std::uint8_t>(scan_.has_motions | bit);
     const CoverScan::JointMotion& motion = scan_.motions[static_cast<std::size_t>(joint)];
-    const FloatVector velocity =
-        load_vector(motion.velocity, at_) + cross(load_vector(motion.turn, at_), centre);
-    const auto i = static_cast<std::size_t>(ball);
+    leaf.velocity =
+        load_vector(motion.velocity, at_) + cross(load_vector(motion.turn, at_), leaf.centre);
+    leaf.speed =
+        pack(kRoundedUp) * hn::Sqrt(dot(leaf.velocity, leaf.velocity)) + pack(scan_.speed_rounding);
+    leaf.bend = motion.turning * scan_.ball_travel[static_cast<std::size_t>(ball)];
+    leaf.travel = least(leaf.travel, travel_at(leaf.speed, leaf));
+  }
+  [[nodiscard]] HWY_INLINE FloatPack travel_at(FloatPack speed, const Leaf& leaf) const {
+    return half_ * (speed + half_ * pack(leaf.bend));
+  }
+  // How much nearer to an obstacle.
+  [[nodiscard]] FloatPack travel_towards(const LaneObstacle& obstacle, const Leaf& leaf) const {
     const FloatPack speed =
-        pack(kRoundedUp) * hn::Sqrt(dot(velocity, velocity)) + pack(scan_.speed_rounding);
-    return half_ * (speed + half_ * pack(motion.turning * scan_.ball_travel[i]));
+        approach_to(covers_.standing, obstacle, leaf.centre, leaf.velocity, leaf.speed);
+    return least(leaf.travel, travel_at(speed + pack(scan_.speed_rounding), leaf));
   }
 
   // Of the root of a part, or of any ball.
@@ -282,14 +299,13 @@ void PackScan::look_around(std::size_t part, FloatMask lanes, Leaf* leaves) {
     const FloatPack away = map_at(covers_.map, root.centre) - root.keep;
     lanes = hn::And(lanes, away <= root.travel);
     if (none(lanes)) return;
-    root.travel = least(root.travel, travel_ahead(cover.joint, cover.first, root.centre));
+    travel_ahead(cover.joint, cover.first, root);
     lanes = hn::And(lanes, away <= root.travel);
     if (none(lanes)) return;
   }
   root.lanes = lanes;
   const FloatFrame frame = load_frame(scan_, cover.joint, at_);
-  if (!by_map)
-    root.travel = least(root.travel, travel_ahead(cover.joint, cover.first, root.centre));
+  if (!by_map) travel_ahead(cover.joint, cover.first, root);
   if (cover.end == cover.first + 1) keep_leaf(root);
   for (int ball = cover.first + 1; ball < cover.end;) {
     Leaf leaf = leaf_at(centre_of(covers_, frame, ball), ball, lanes);
@@ -300,11 +316,11 @@ void PackScan::look_around(std::size_t part, FloatMask lanes, Leaf* leaves) {
       const FloatPack away = map_at(covers_.map, leaf.centre) - leaf.keep;
       leaf.lanes = hn::And(lanes, away <= leaf.travel);
       if (!none(leaf.lanes)) {
-        leaf.travel = least(leaf.travel, travel_ahead(cover.joint, ball, leaf.centre));
+        travel_ahead(cover.joint, ball, leaf);
         leaf.lanes = hn::And(lanes, away <= leaf.travel);
       }
     } else {
-      leaf.travel = least(leaf.travel, travel_ahead(cover.joint, ball, leaf.centre));
+      travel_ahead(cover.joint, ball, leaf);
     }
     const bool is_clear = none(leaf.lanes);
     ball = is_clear ? next : ball + 1;
@@ -319,18 +335,15 @@ void PackScan::look_around(std::size_t part, FloatMask lanes, Leaf* leaves) {
   measure(part, near, near_count, root, leaves, count);
 }
 
-// Obstacles that come near a box; -1 when there are too many.
+// Obstacles that come near the box about all lanes; -1 when there are too many.
 int PackScan::near_obstacles(std::size_t part, const FloatVector& low, const FloatVector& high,
                              int* near) {
-  const auto lowest = [](FloatPack v)
-                          HWY_ATTR { return hn::GetLane(hn::MinOfLanes(FloatTag(), v)); };
-  const auto highest = [](FloatPack v)
-                           HWY_ATTR { return hn::GetLane(hn::MaxOfLanes(FloatTag(), v)); };
-  AlignedBox box;
-  box.low = covers_.centre + Vector3(lowest(low.x), lowest(low.y), lowest(low.z));
-  box.high = covers_.centre + Vector3(highest(high.x), highest(high.y), highest(high.z));
+  const auto lowest = [](FloatPack v) HWY_ATTR { return hn::MinOfLanes(FloatTag(), v); };
+  const auto highest = [](FloatPack v) HWY_ATTR { return hn::MaxOfLanes(FloatTag(), v); };
+  const FloatVector from = {lowest(low.x), lowest(low.y), lowest(low.z)};
+  const FloatVector to = {highest(high.x), highest(high.y), highest(high.z)};
   int count = 0;
-  covers_.standing.tree.for_each_overlapping(box, [&](int item) {
+  for_each_overlapping(covers_.standing.boxes, from, to, [&](int item) {
     const int standing = covers_.standing.items[static_cast<std::size_t>(item)].standing;
     const int body = checked_.standing[static_cast<std::size_t>(standing)].body;
     if (checked_.meant[part][static_cast<std::size_t>(body)]) return true;
@@ -360,11 +373,13 @@ void PackScan::measure(std::size_t part, const int* near, int near_count, const 
       if (obstacle.kind == LaneObstacle::Kind::hull && is_far_from_ball(obstacle, leaf)) continue;
       const FloatPack away = distance_to(covers_.standing, obstacle, leaf.centre);
       const FloatPack gap = away - leaf.keep;
-      const FloatMask is_open = hn::And(leaf.lanes, gap <= leaf.travel);
+      if (none(hn::And(leaf.lanes, gap <= leaf.travel))) continue;
+      const FloatPack travel = places_ ? leaf.travel : travel_towards(obstacle, leaf);
+      const FloatMask is_open = hn::And(leaf.lanes, gap <= travel);
       if (none(is_open)) continue;
       half_way = hn::Or(half_way, is_open);
-      proved = choose(is_open, least(proved, gap / leaf.travel), proved);
-      exact = hn::Or(exact, hn::And(leaf.lanes, gap <= pack(kWorthHalving) * leaf.travel));
+      proved = choose(is_open, least(proved, gap / travel), proved);
+      exact = hn::Or(exact, hn::And(leaf.lanes, gap <= pack(kWorthHalving) * travel));
       blocked = hn::Or(blocked, hn::And(leaf.lanes, away <= least(leaf.touch, most) - rounding));
     }
     if (!none(blocked)) found_blocked(bits_of(blocked), static_cast<int>(part), obstacle.standing);

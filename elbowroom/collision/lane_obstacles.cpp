@@ -30,6 +30,23 @@ void distances_in_lanes(const LaneObstacles& obstacles, std::span<const int> lis
   }
 }
 
+void approaches_in_lanes(const LaneObstacles& obstacles, std::span<const int> list,
+                         const float (*points)[kLanes], const float (*velocities)[kLanes],
+                         float* out) {
+  const auto vector = [](const float(*from)[kLanes], int at) HWY_ATTR {
+    return FloatVector{load(from[0] + at), load(from[1] + at), load(from[2] + at)};
+  };
+  for (const int item : list) {
+    const LaneObstacle& obstacle = obstacles.items[static_cast<std::size_t>(item)];
+    for (int at = 0; at < kLanes; at += kFloatPackSize) {
+      const FloatVector velocity = vector(velocities, at);
+      const FloatPack speed = pack(kRoundedUp) * hn::Sqrt(dot(velocity, velocity));
+      store(approach_to(obstacles, obstacle, vector(points, at), velocity, speed), out + at);
+    }
+    out += kLanes;
+  }
+}
+
 }  // namespace er::HWY_NAMESPACE
 HWY_AFTER_NAMESPACE();
 
@@ -38,6 +55,7 @@ namespace er {
 namespace {
 
 HWY_EXPORT(distances_in_lanes);
+HWY_EXPORT(approaches_in_lanes);
 
 // Of a mesh or a cloud so many elements are told apart; where there are more, about so many boxes
 // hold several each.
@@ -66,7 +84,16 @@ class Collector {
   }
 
   LaneObstacles take() {
-    all_.tree = BoxTree(boxes_);
+    // What is near each other goes side by side.
+    const BoxTree tree(boxes_);
+    std::vector<AlignedBox> boxes;
+    std::vector<LaneObstacle> items;
+    for (const int i : tree.order()) {
+      boxes.push_back(boxes_[static_cast<std::size_t>(i)]);
+      items.push_back(all_.items[static_cast<std::size_t>(i)]);
+    }
+    all_.items = std::move(items);
+    all_.boxes = lane_boxes(boxes, centre_);
     return std::move(all_);
   }
 
@@ -231,6 +258,11 @@ LaneObstacles whole_obstacles(std::span<const StandingPart> parts, std::span<con
 void lane_distances(const LaneObstacles& obstacles, std::span<const int> list,
                     const float (*points)[8], float* out) {
   HWY_DYNAMIC_DISPATCH(distances_in_lanes)(obstacles, list, points, out);
+}
+
+void lane_approaches(const LaneObstacles& obstacles, std::span<const int> list,
+                     const float (*points)[8], const float (*velocities)[8], float* out) {
+  HWY_DYNAMIC_DISPATCH(approaches_in_lanes)(obstacles, list, points, velocities, out);
 }
 
 float rounded_up_to_float(double value) {

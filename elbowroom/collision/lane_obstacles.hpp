@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "elbowroom/collision/checked_pairs.hpp"
+#include "elbowroom/collision/lane_boxes.hpp"
 
 namespace er {
 
@@ -33,7 +34,7 @@ struct LaneObstacle {
 
 struct LaneObstacles {
   std::vector<LaneObstacle> items = {};
-  BoxTree tree = {};               ///< over the items with their margins, in the world
+  LaneBoxes boxes = {};            ///< of the items with their margins
   std::vector<float> planes = {};  ///< four each: the normal and how far out
 };
 
@@ -51,6 +52,11 @@ LaneObstacles whole_obstacles(std::span<const StandingPart> parts, std::span<con
 /// values for each. `points` are eight values of x, of y and of z, from the centre.
 void lane_distances(const LaneObstacles& obstacles, std::span<const int> list,
                     const float (*points)[8], float* out);
+
+/// How fast those distances change at most, m/s, while the points go straight on at
+/// velocities given like them: what of a velocity is towards or away from an obstacle.
+void lane_approaches(const LaneObstacles& obstacles, std::span<const int> list,
+                     const float (*points)[8], const float (*velocities)[8], float* out);
 
 /// Of floats: what rounding adds to a length of 1 m in any comparison of the kernels, at most. 24
 /// roundings are more than come together in one.

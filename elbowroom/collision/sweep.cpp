@@ -9,7 +9,7 @@
 namespace er {
 namespace {
 
-constexpr double kWorthProving = 0.12;  // m; first intervals in which balls may move more are split
+constexpr double kWorthProving = 0.09;  // m; first intervals in which balls may move more are split
 constexpr double kSurely = 0.999;       // of what is proved, for rounding
 
 // What a scan left open of one interval: exact shapes where the balls are too near in the middle.

@@ -29,14 +29,6 @@ struct AlignedBox {
   [[nodiscard]] bool holds(const Vector3& point) const {
     return (point.array() >= low.array()).all() && (point.array() <= high.array()).all();
   }
-  /// Without a branch: which of the six comparisons tells them apart cannot be guessed.
-  [[nodiscard]] bool overlaps(const AlignedBox& other) const {
-    int apart = 0;
-    for (Eigen::Index axis = 0; axis < 3; ++axis)
-      apart |= static_cast<int>(low[axis] > other.high[axis]) |
-               static_cast<int>(other.low[axis] > high[axis]);
-    return apart == 0;
-  }
   /// The distance between two boxes, 0 when they overlap.
   [[nodiscard]] double gap_to(const AlignedBox& other) const {
     return (low - other.high).cwiseMax(other.low - high).cwiseMax(0.0).norm();
@@ -93,28 +85,6 @@ class BoxTree {
       const bool left_first = left.gap <= right.gap;
       stack[depth++] = left_first ? right : left;
       stack[depth++] = left_first ? left : right;
-    }
-  }
-
-  /// Calls `visit(index)` for each item whose leaf overlaps `box`, in the tree's order; `visit`
-  /// returns false to end the search. Allocates nothing.
-  template <class Visit>
-  void for_each_overlapping(const AlignedBox& box, Visit visit) const {
-    if (nodes_.empty()) return;
-    std::array<int, 64> stack;  // as above
-    std::size_t depth = 0;
-    stack[depth++] = 0;
-    while (depth > 0) {
-      const int index = stack[--depth];
-      const TreeNode& here = node(index);
-      if (!here.box.overlaps(box)) continue;
-      if (here.right >= 0) {
-        stack[depth++] = here.right;
-        stack[depth++] = index + 1;
-        continue;
-      }
-      for (int i = here.begin; i < here.end; ++i)
-        if (!visit(order_[static_cast<std::size_t>(i)])) return;
     }
   }
 

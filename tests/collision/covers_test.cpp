@@ -2,6 +2,7 @@
 // once.
 #include <catch2/catch.hpp>
 #include <cmath>
+#include <numeric>
 
 #include "elbowroom/collision/cover_scan.hpp"
 #include "elbowroom/collision/distance.hpp"
@@ -153,6 +154,97 @@ TEST_CASE("distances in lanes are never more than there is, and little less") {
         if (is_exact) REQUIRE(static_cast<double>(told) > exact - 2e-5);
       }
     }
+  }
+}
+
+TEST_CASE("distances in lanes change no faster than told while points go straight on") {
+  RandomStream random(16);
+  const Pose at{rotation_from_rpy(-0.7, 0.5, 0.3), {0.3, -0.2, 0.5}};
+  const Vector3 centre(0.1, 0.1, 0.2);
+  std::vector<Shape> shapes = some_shapes(random);
+  shapes.emplace_back(HalfSpace{});
+  shapes.emplace_back(bucket_mesh(0.2, 0.3, 0.02, 12));
+  for (const Shape& shape : shapes) {
+    const std::vector<StandingPart> parts{{.shape = shape, .pose = at}};
+    const LaneObstacles obstacles = lane_obstacles(parts, centre, 1.5);
+    std::vector<int> all(obstacles.items.size());
+    std::iota(all.begin(), all.end(), 0);
+    std::vector<float> here(8 * all.size());
+    std::vector<float> there(8 * all.size());
+    std::vector<float> change(8 * all.size());
+    INFO(name_of(shape) << ", " << all.size() << " obstacles");
+    double told = 0.0;
+    double of = 0.0;
+    for (int round = 0; round < 400; ++round) {
+      float points[3][8];
+      float velocities[3][8];
+      float moved[3][8];
+      const auto share = static_cast<float>(random.uniform(-1, 1));
+      float speeds[8];
+      for (int i = 0; i < 8; ++i) {
+        const Vector3 velocity = random.uniform(0, 0.3) * random_direction(random);
+        speeds[i] = static_cast<float>(velocity.norm());
+        for (int axis = 0; axis < 3; ++axis) {
+          points[axis][i] = static_cast<float>(random.uniform(-0.7, 0.9));
+          velocities[axis][i] = static_cast<float>(velocity[axis]);
+          moved[axis][i] = points[axis][i] + share * velocities[axis][i];
+        }
+      }
+      lane_distances(obstacles, all, points, here.data());
+      lane_approaches(obstacles, all, points, velocities, change.data());
+      lane_distances(obstacles, all, moved, there.data());
+      for (std::size_t n = 0; n < here.size(); ++n) {
+        REQUIRE(change[n] <= 1.0001F * speeds[n % 8]);
+        if (here[n] <= 0.0F) continue;
+        REQUIRE(there[n] >= here[n] - std::abs(share) * change[n] - 2e-5F);
+        told += static_cast<double>(change[n]);
+        of += static_cast<double>(speeds[n % 8]);
+      }
+    }
+    CHECK(told < 0.65 * of);  // half of it, were all directions alike
+  }
+}
+
+TEST_CASE("which of many boxes overlap one is looked for in eights that hold each other") {
+  RandomStream random(17);
+  for (const int count : {0, 1, 8, 9, 64, 65, 700}) {
+    std::vector<AlignedBox> boxes;
+    for (int i = 0; i < count; ++i) {
+      const Vector3 low = random_direction(random);
+      boxes.push_back({low, low + Vector3::Constant(random.uniform(0, 0.2))});
+    }
+    const Vector3 centre(0.1, -0.2, 0.3);
+    const LaneBoxes all = lane_boxes(boxes, centre);
+    INFO(count << " boxes");
+    // Each level holds the one below it, and is an eighth of it.
+    std::size_t expected = boxes.size();
+    for (std::size_t l = 0; l < all.levels.size(); ++l) {
+      REQUIRE(all.levels[l].count == static_cast<int>((expected + 7) / 8));
+      for (std::size_t i = 0; i < 8 * ((expected + 7) / 8); ++i) {
+        const auto& eight = all.eights[static_cast<std::size_t>(all.levels[l].first) + i / 8];
+        for (int axis = 0; axis < 3; ++axis) {
+          const auto low = static_cast<double>(eight.low[axis][i % 8]);
+          const auto high = static_cast<double>(eight.high[axis][i % 8]);
+          if (i >= expected) {
+            REQUIRE(low > high);  // none
+          } else if (l == 0) {
+            REQUIRE(low <= boxes[i].low[axis] - centre[axis]);
+            REQUIRE(low > boxes[i].low[axis] - centre[axis] - 1e-6);
+            REQUIRE(high >= boxes[i].high[axis] - centre[axis]);
+            REQUIRE(high < boxes[i].high[axis] - centre[axis] + 1e-6);
+          } else {
+            const auto& held = all.eights[static_cast<std::size_t>(all.levels[l - 1].first) + i];
+            for (int k = 0; k < 8; ++k) {
+              if (held.low[axis][k] > held.high[axis][k]) continue;
+              REQUIRE(low <= static_cast<double>(held.low[axis][k]));
+              REQUIRE(high >= static_cast<double>(held.high[axis][k]));
+            }
+          }
+        }
+      }
+      expected = (expected + 7) / 8;
+    }
+    CHECK(expected == (count == 0 ? 0 : 1));
   }
 }
 
