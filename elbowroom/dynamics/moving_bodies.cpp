@@ -34,7 +34,6 @@ FixedTurn fixed_turn(double cosine, double sine) {
 void place(const LaneTree::Joint& joint, MovingBody& body) {
   body.last_turn = fixed_turn(joint.last_turn_cosine, joint.last_turn_sine);
   body.tilt = fixed_turn(joint.tilt_cosine, joint.tilt_sine);
-  body.slide_turn = fixed_turn(std::cos(joint.turn_offset), std::sin(joint.turn_offset));
   const auto& [by, cosine, sine] = body.last_turn;
   const Vector3& onward = joint.onward;
   body.onward = {cosine * onward.x() - sine * onward.y(), sine * onward.x() + cosine * onward.y(),

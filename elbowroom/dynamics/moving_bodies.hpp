@@ -33,7 +33,6 @@ struct MovingBody {
   std::array<bool, 3> goes_along = {};  ///< the axes along which that is not zero
   FixedTurn last_turn;                  ///< about z
   FixedTurn tilt;                       ///< about x
-  FixedTurn slide_turn;                 ///< about z, of a joint that slides
   bool carries_others = false;          ///< than the next of the joints
 };
 

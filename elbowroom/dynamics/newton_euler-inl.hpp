@@ -197,9 +197,7 @@ HWY_INLINE void turn_joint(const JointTurn<N>& by, const N& rate, const N& growt
   }
 }
 template <MotionPart kPart, class N>
-HWY_INLINE void slide_joint(const FixedTurn& fixed, const N& by, const N& rate, const N& growth,
-                            BodyMotion<N>& body) {
-  into_turned_by<N>(fixed, [&](const auto& turn) HWY_ATTR { motion_about_z<kPart>(turn, body); });
+HWY_INLINE void slide_joint(const N& by, const N& rate, const N& growth, BodyMotion<N>& body) {
   if constexpr (begins_to_turn(kPart)) {
     body.spread = spread_of<kPart>(body.turning, body.turning_rate);
     body.acceleration = body.acceleration + by * body.spread.z;
@@ -257,23 +255,21 @@ HWY_INLINE void hand_down(const LaneTree::Joint& joint, const MovingBody& body,
                           const BodyState<N>& state, BodyState<N>* states) {
   LaneVector<N> force = state.load.force;
   LaneVector<N> moment = state.load.moment;
-  const auto back_about_z = [&](const auto& turn) HWY_ATTR {
-    turn(force.y, force.x);
-    turn(moment.y, moment.x);
-  };
   if (joint.slide_ratio != 0.0) {  // about the origin before the slide
     moment.x = moment.x - state.slide * force.y;
     moment.y = moment.y + state.slide * force.x;
-    into_turned_by<N>(body.slide_turn, back_about_z);
   } else {
-    back_about_z([&](N& a, N& b)
-                     HWY_ATTR { into_turned(state.turn.sine, state.turn.cosine, a, b); });
+    into_turned(state.turn.sine, state.turn.cosine, force.y, force.x);
+    into_turned(state.turn.sine, state.turn.cosine, moment.y, moment.x);
   }
   into_turned_by<N>(body.tilt, [&](const auto& turn) HWY_ATTR {
     turn(force.z, force.y);
     turn(moment.z, moment.y);
   });
-  into_turned_by<N>(body.last_turn, back_about_z);
+  into_turned_by<N>(body.last_turn, [&](const auto& turn) HWY_ATTR {
+    turn(force.y, force.x);
+    turn(moment.y, moment.x);
+  });
   const Vector3& to = body.onward;
   if (body.goes_along[0]) {
     moment.y = moment.y - number<N>(to[0]) * force.z;
@@ -317,7 +313,7 @@ HWY_INLINE void newton_euler(const MovingBodies& arm, double gravity, const N* v
       carry<kPart>(body, now);
     }
     if (slides) {
-      slide_joint<kPart>(body.slide_turn, states[j].slide, rate, growth, now);
+      slide_joint<kPart>(states[j].slide, rate, growth, now);
       states[j].load = load_of_sliding<kPart>(body.moments, now);
     } else {
       turn_joint<kPart>(states[j].turn, rate, growth, now);

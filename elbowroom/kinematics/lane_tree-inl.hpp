@@ -24,7 +24,8 @@ HWY_INLINE PackPose placed_joint(const LaneTree::Joint& joint, const PackPose* f
     go_onward(joint.onward, frame);
     tilt_about_x(joint.tilt_cosine, joint.tilt_sine, frame);
   }
-  turn_about_z(sine_cosine(pack(joint.turn_ratio) * value + pack(joint.turn_offset)), frame);
+  if (joint.turn_ratio != 0.0)
+    turn_about_z(sine_cosine(pack(joint.turn_ratio) * value + pack(joint.turn_offset)), frame);
   if (joint.slide_ratio != 0.0)
     frame.position = frame.position + (pack(joint.slide_ratio) * value) * frame.z;
   return frame;

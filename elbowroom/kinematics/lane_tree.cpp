@@ -32,7 +32,8 @@ Pose tilt_about_x(double cosine, double sine) {
 LaneTree lane_tree(const Arm& arm) {
   LaneTree tree;
   std::vector<int> joint_of_link(arm.links().size(), -1);
-  // A joint's own zero is where its first joint onward can be reached by a tilt alone.
+  // A joint's own zero is where its first joint onward can be reached by a tilt alone; one that
+  // slides does not turn.
   std::vector<bool> has_zero;
   for (int l = 0; l < static_cast<int>(arm.links().size()); ++l) {
     if (arm.links()[static_cast<std::size_t>(l)].posture_index < 0) continue;
@@ -40,7 +41,7 @@ LaneTree lane_tree(const Arm& arm) {
     const WalkStep& own = walk.steps.back();
     LaneTree::Joint joint{.entry = own.entry,
                           .turn_ratio = own.turn_ratio,
-                          .turn_offset = own.turn_offset,
+                          .turn_offset = own.turns() ? own.turn_offset : 0.0,
                           .slide_ratio = own.slide_ratio};
     if (const int link_before = moving_link_before(arm, l); link_before < 0) {
       joint.start = arm.mount() * walk.start;
@@ -60,7 +61,7 @@ LaneTree lane_tree(const Arm& arm) {
     }
     joint_of_link[static_cast<std::size_t>(l)] = static_cast<int>(tree.joints.size());
     tree.joints.push_back(joint);
-    has_zero.push_back(false);
+    has_zero.push_back(!own.turns());
   }
   const Posture zero = Posture::Zero(arm.dof());
   const std::vector<Pose> frames = joint_frames(tree, zero);

@@ -15,7 +15,7 @@ struct LaneTree {
     int before = -1;  ///< the joint before it in `joints`; -1 hangs on the mount
     int entry = 0;    ///< of the posture
     double turn_ratio = 0.0;
-    double turn_offset = 0.0;
+    double turn_offset = 0.0;  ///< 0 of one that slides
     double slide_ratio = 0.0;
     double last_turn_cosine = 1.0;  ///< the constant turn
     double last_turn_sine = 0.0;
