@@ -18,12 +18,12 @@ namespace er::HWY_NAMESPACE {
 /// equations", 1971; a positive A needs no exchanges.)
 template <int most>
 HWY_INLINE void solve_positive(Pack (&a)[most][most], Pack* b, int n) {
-  constexpr double kTiny = 1e-60;  // of a pivot that rounding has left nothing of
+  constexpr double kTiny = 1e-30;  // of a pivot that rounding has left nothing of
   for (int k = 0; k + 1 < n; k += 2) {
     const Pack p = a[k][k];
     const Pack q = a[k + 1][k];
     const Pack r = a[k + 1][k + 1];
-    const Pack inverse = pack(1.0) / largest(p * r - square(q), pack(kTiny));
+    const Pack inverse = pack(1.0) / largest(p * r - square(q), pack(kTiny * kTiny));
     for (int i = k + 2; i < n; ++i) {
       // The upper half keeps what is to be taken of the two rows.
       a[k][i] = (r * a[i][k] - q * a[i][k + 1]) * inverse;
@@ -37,7 +37,7 @@ HWY_INLINE void solve_positive(Pack (&a)[most][most], Pack* b, int n) {
     b[k + 1] = (p * b[k + 1] - q * first) * inverse;
   }
   if (n % 2 == 1) b[n - 1] = b[n - 1] / largest(a[n - 1][n - 1], pack(kTiny));
-  for (int k = (n - 1) / 2 * 2 - (n % 2 == 1 ? 2 : 0); k >= 0; k -= 2) {
+  for (int k = n / 2 * 2 - 2; k >= 0; k -= 2) {
     for (int i = k + 2; i < n; ++i) {
       b[k] = b[k] - a[k][i] * b[i];
       b[k + 1] = b[k + 1] - a[k + 1][i] * b[i];

@@ -13,8 +13,7 @@ namespace {
 
 constexpr double kPi = std::numbers::pi;
 constexpr double kNarrowest = 1e-8;  // rad; a stretch this short is one point
-constexpr double kLastStep =
-    1e-10;  // rad; after so short a step of Newton's there is only rounding
+constexpr double kLastStep = 1e-10;  // rad; after so short a step of Newton's only rounding is left
 constexpr double kSameRoot = 1e-14;  // rad; two roots this near are one
 constexpr double kSameDoubt = 1e-5;  // rad; of several doubtful points this near, one is listed
 constexpr int kMostOpen = 256;  // stretches at once; a polynomial that is all but zero has more

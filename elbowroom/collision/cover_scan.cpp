@@ -4,6 +4,8 @@
 #include <cmath>
 #include <limits>
 
+#include "elbowroom/base/float_rounding.hpp"
+
 #undef HWY_TARGET_INCLUDE
 #define HWY_TARGET_INCLUDE "elbowroom/collision/cover_scan.cpp"
 #include "elbowroom/base/lane_targets.hpp"

@@ -2,6 +2,8 @@
 
 #include <cmath>
 
+#include "elbowroom/base/float_rounding.hpp"
+
 namespace er {
 namespace {
 

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "elbowroom/base/float_rounding.hpp"
 #include "elbowroom/collision/inside.hpp"
 
 namespace er {

@@ -2,7 +2,7 @@
 
 #include <algorithm>
 
-#include "elbowroom/collision/lane_obstacles.hpp"
+#include "elbowroom/base/float_rounding.hpp"
 
 namespace er {
 namespace {

@@ -5,6 +5,7 @@
 #include <cmath>
 #include <limits>
 
+#include "elbowroom/base/float_rounding.hpp"
 #include "elbowroom/collision/elements.hpp"
 
 #undef HWY_TARGET_INCLUDE
@@ -263,11 +264,6 @@ void lane_distances(const LaneObstacles& obstacles, std::span<const int> list,
 void lane_approaches(const LaneObstacles& obstacles, std::span<const int> list,
                      const float (*points)[8], const float (*velocities)[8], float* out) {
   HWY_DYNAMIC_DISPATCH(approaches_in_lanes)(obstacles, list, points, velocities, out);
-}
-
-float rounded_up_to_float(double value) {
-  const auto near = static_cast<float>(value);
-  return near >= value ? near : std::nextafter(near, std::numeric_limits<float>::infinity());
 }
 
 }  // namespace er

@@ -53,19 +53,9 @@ LaneObstacles whole_obstacles(std::span<const StandingPart> parts, std::span<con
 void lane_distances(const LaneObstacles& obstacles, std::span<const int> list,
                     const float (*points)[8], float* out);
 
-/// How fast those distances change at most, m/s, while the points go straight on at
-/// velocities given like them: what of a velocity is towards or away from an obstacle.
+/// How fast those distances change at most, m/s, while the points go straight on at velocities that
+/// are given like them: what of a velocity is towards an obstacle, or away from it.
 void lane_approaches(const LaneObstacles& obstacles, std::span<const int> list,
                      const float (*points)[8], const float (*velocities)[8], float* out);
-
-/// Of floats: what rounding adds to a length of 1 m in any comparison of the kernels, at most. 24
-/// roundings are more than come together in one.
-inline constexpr double kFloatRounding = 24.0 / (1 << 24);
-
-/// Sums of float products lose less than this, relative, for any number of joints.
-inline constexpr float kRoundedUp = 1.0F + 1e-5F;
-
-/// The next float that is not below it.
-float rounded_up_to_float(double value);
 
 }  // namespace er

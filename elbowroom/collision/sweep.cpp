@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <numeric>
 
+#include "elbowroom/base/float_rounding.hpp"
 #include "elbowroom/collision/inside.hpp"
 #include "elbowroom/collision/interval_check.hpp"
 
