@@ -381,7 +381,7 @@ bool AtPlace::is_full() const {
 }
 
 Pose AtPlace::frame_pose() const {
-  const Matrix3 rotation = at.rotation * rotation_about(axis, turn.lower);
+  const Matrix3 rotation = at.rotation * rotation_about(axis, turn.is_free() ? 0.0 : turn.lower);
   const Vector3 offset(along[0].lower, along[1].lower, along[2].lower);
   return {rotation, at * offset - standoff.lower * (rotation * axis)};
 }

@@ -27,7 +27,7 @@ struct AtPlace {
 
   /// Nothing is left open.
   [[nodiscard]] bool is_full() const;
-  /// Where the frame is to be, standoff and offsets counted in, if nothing is left open.
+  /// Where the frame is to be, standoff and offsets counted in; unturned where its turn is free.
   [[nodiscard]] Pose frame_pose() const;
 };
 

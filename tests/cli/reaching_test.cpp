@@ -192,6 +192,12 @@ TEST_CASE("reach: what a place leaves open is asked for, answered and stated") {
       json::parse(tool("reach glaze.cell.yaml " + kPlace + " --leave 'turn = free' --json").out);
   CHECK(answer["family"] == true);
   CHECK(answer["leaves_open"] == json::array({"free about its z"}));
+  // A point in any orientation: many starts get there, not only the one from where the arm is.
+  const json point = json::parse(
+      tool("reach bracken.cell.yaml --place '450 mm, 150 mm, 500 mm' --leave 'tilt = free' --json")
+          .out);
+  CHECK(point["leaves_open"] == json::array({"in any orientation"}));
+  CHECK(point["solutions"].size() > 5);
   CHECK_THAT(tool("reach glaze.cell.yaml " + kPlace + " --leave 'trun = free'").err,
              Contains("--leave:1:2: unknown key in what a place leaves open 'trun'") &&
                  Contains("did you mean 'turn'?"));

@@ -81,6 +81,23 @@ TEST_CASE("side by side: a target out of reach has no posture, and no other solv
   CHECK(postures_from_starts(on_arm, 40).empty());
 }
 
+TEST_CASE("side by side: a point in any orientation, however the turn is left open") {
+  const Cell cell = load_cell(DEMO_DIR "/bracken.cell.yaml");
+  const Arm& arm = cell.arm("");
+  std::vector<std::vector<Posture>> found;
+  for (const Band& turn : {Band::exactly(0.0), Band::free()}) {
+    Target target;
+    target.require(
+        {.holds = AtPlace{.at = Pose::at({0.45, 0.1, 0.4}), .turn = turn, .tilt = kAnyTilt}});
+    const TargetOnArm on_arm(arm, target);
+    REQUIRE(SideBySide::of(on_arm));
+    found.push_back(postures_from_starts(on_arm, 60));
+    for (const Posture& posture : found.back()) CHECK(on_arm.is_met(posture));
+  }
+  CHECK(found[0].size() > 40);
+  CHECK(found[1] == found[0]);
+}
+
 TEST_CASE("side by side: targets it does not know are left to the other solver") {
   const Cell cell = load_cell(DEMO_DIR "/glaze.cell.yaml");
   const Arm& arm = cell.arm("");
@@ -92,6 +109,7 @@ TEST_CASE("side by side: targets it does not know are left to the other solver")
   };
   CHECK(serves({.at = pose}));
   CHECK(serves({.at = pose, .tilt = kAnyTilt}));
+  CHECK(serves({.at = pose, .turn = Band::free(), .tilt = kAnyTilt}));
   CHECK_FALSE(serves({.at = pose, .tilt = 0.2}));
   CHECK_FALSE(serves({.at = pose, .turn = Band::free()}));
   CHECK_FALSE(serves({.at = pose, .along = {Band::free(), Band::exactly(0), Band::exactly(0)}}));
