@@ -134,6 +134,10 @@ void range_row(const Vector3& point, const Band& range, const Pose& frame, Error
 }
 
 void rows_of(const AtDistance& distance, const Pose& frame, ErrorRows& out) {
+  // No distance at all is a place: next to it the way there has no direction to go by.
+  if (distance.range.upper == 0.0)
+    return rows_of(AtPlace{.at = Pose::at(distance.point), .turn = Band::free(), .tilt = kAnyTilt},
+                   frame, out);
   range_row(distance.point, distance.range, frame, out);
 }
 
