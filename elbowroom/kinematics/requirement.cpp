@@ -133,12 +133,19 @@ void range_row(const Vector3& point, const Band& range, const Pose& frame, Error
           Vector3::Zero(), false);
 }
 
+// Straight towards a small ball one passes it on the side. From well outside, the whole way to it
+// is the error: what goes aside counts by how far off the ball is, and all of it towards a point.
 void rows_of(const AtDistance& distance, const Pose& frame, ErrorRows& out) {
-  // No distance at all is a place: next to it the way there has no direction to go by.
-  if (distance.range.upper == 0.0)
-    return rows_of(AtPlace{.at = Pose::at(distance.point), .turn = Band::free(), .tilt = kAnyTilt},
-                   frame, out);
-  range_row(distance.point, distance.range, frame, out);
+  constexpr double kWellOutside = 1.1;
+  const Vector3 way = frame.position - distance.point;
+  const double away = way.norm();
+  if (away <= kWellOutside * distance.range.upper)
+    return range_row(distance.point, distance.range, frame, out);
+  const Vector3 straight = way / away;
+  const double aside = 1.0 - distance.range.upper / away;
+  for (int k = 0; k < 3; ++k)
+    out.add(aside * way[k], aside * Vector3::Unit(k) + (1.0 - aside) * straight[k] * straight,
+            Vector3::Zero(), false);
 }
 
 void rows_of(const InRoom& room, const Pose& frame, ErrorRows& out) {

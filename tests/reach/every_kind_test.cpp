@@ -126,6 +126,14 @@ std::vector<Kind> other_kinds() {
        [](const Pose& tip) {
          return AtDistance{tip.position, Band::exactly(0.0)};
        }},
+      {"a small distance",
+       [](const Pose& tip) {
+         return AtDistance{tip.position + Vector3(1e-4, 0, 0), Band::exactly(1e-4)};
+       }},
+      {"within a millimetre",
+       [](const Pose& tip) {
+         return AtDistance{tip.position + Vector3(0, 1e-4, 0), {0.0, 1e-3}};
+       }},
       {"room",
        [](const Pose& tip) {
          const Band side{-0.05, 0.05};
