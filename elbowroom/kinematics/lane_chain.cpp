@@ -59,16 +59,10 @@ std::optional<LaneChain> lane_chain(const ChainWalk& walk, const Pose& mount,
   for (const WalkStep& step : walk.steps) {
     int joint = 0;
     while (joint < out.joints && out.entry[static_cast<std::size_t>(joint)] != step.entry) ++joint;
-    const bool leads = joint == out.joints;
-    if (leads) out.entry[static_cast<std::size_t>(out.joints++)] = step.entry;
-    out.step[static_cast<std::size_t>(out.steps++)] = {joint,
-                                                       leads,
-                                                       step.turn_ratio,
-                                                       step.turn_offset,
-                                                       step.slide_ratio,
-                                                       step.onward,
-                                                       step.tilt_cosine,
-                                                       step.tilt_sine};
+    if (joint == out.joints) out.entry[static_cast<std::size_t>(out.joints++)] = step.entry;
+    out.step[static_cast<std::size_t>(out.steps++)] = {
+        joint,       step.turn_ratio,  step.turn_offset, step.slide_ratio,
+        step.onward, step.tilt_cosine, step.tilt_sine};
   }
   return out;
 }

@@ -13,8 +13,7 @@ namespace er {
 struct LaneChain {
   static constexpr int kMostJoints = 8;
   struct Step {
-    int joint = 0;      ///< of the chain's own, 0 .. joints - 1
-    bool leads = true;  ///< the first step of its joint
+    int joint = 0;  ///< of the chain's own, 0 .. joints - 1, as they come
     double turn_ratio = 0.0;
     double turn_offset = 0.0;
     double slide_ratio = 0.0;

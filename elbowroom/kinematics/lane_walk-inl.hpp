@@ -81,25 +81,50 @@ HWY_INLINE void walk_lanes(const LaneChain& chain, const Pack* values, LaneWalk&
              seen(chain.end.rotation.col(2)), frame.position + seen(chain.end.position)};
 }
 
-/// The turn that takes the tip to a rotation: as a rotation vector, and its angle in [0, pi]. (Half
-/// a turn, to rounding, has no vector.)
+/// The turn that takes the tip to a rotation, as its axis times twice the sine, and twice the
+/// cosine and 1.
+struct TurnSums {
+  PackVector sines;
+  Pack cosines;
+};
+HWY_INLINE TurnSums turn_sums(const PackPose& tip, const Matrix3& wanted) {
+  const PackVector x = pack(Vector3(wanted.col(0)));
+  const PackVector y = pack(Vector3(wanted.col(1)));
+  const PackVector z = pack(Vector3(wanted.col(2)));
+  return {cross(tip.x, x) + cross(tip.y, y) + cross(tip.z, z),
+          dot(tip.x, x) + dot(tip.y, y) + dot(tip.z, z)};
+}
+
+/// The same as a rotation vector, and its angle in [0, pi]. (Half a turn, to rounding, has no
+/// vector.)
 struct TurnLeft {
   PackVector vector;
   Pack angle;
 };
 HWY_INLINE TurnLeft turn_left(const PackPose& tip, const Matrix3& wanted) {
-  const PackVector x = pack(Vector3(wanted.col(0)));
-  const PackVector y = pack(Vector3(wanted.col(1)));
-  const PackVector z = pack(Vector3(wanted.col(2)));
-  const PackVector along = pack(0.5) * (cross(tip.x, x) + cross(tip.y, y) + cross(tip.z, z));
-  const Pack cosine = pack(0.5) * (dot(tip.x, x) + dot(tip.y, y) + dot(tip.z, z) - pack(1.0));
+  const TurnSums sums = turn_sums(tip, wanted);
+  const PackVector along = pack(0.5) * sums.sines;
   const Pack sine = hn::Sqrt(dot(along, along));
-  const Pack angle = angle_of(sine, cosine);
+  const Pack angle = angle_of(sine, pack(0.5) * (sums.cosines - pack(1.0)));
   return {choose(sine > pack(1e-12), angle / sine, pack(1.0)) * along, angle};
+}
+
+/// The same as its axis times the chord of its angle, 2 sin(angle / 2), and the chord's square:
+/// next to the end that is the angle, and it takes no arc tangent.
+struct ChordLeft {
+  PackVector vector;
+  Pack square;
+};
+HWY_INLINE ChordLeft chord_left(const PackPose& tip, const Matrix3& wanted) {
+  const TurnSums sums = turn_sums(tip, wanted);
+  // 1 / (2 cos(angle / 2))^2
+  const Pack scale = pack(1.0) / largest(sums.cosines + pack(1.0), pack(1e-12));
+  return {hn::Sqrt(scale) * sums.sines, scale * dot(sums.sines, sums.sines)};
 }
 
 /// The columns of the geometric Jacobian at the tip, one for each joint.
 HWY_INLINE void columns_of(const LaneChain& chain, const LaneWalk& walk, PackColumn* columns) {
+  int begun = 0;  // joints are numbered as they come; what follows one is added to it
   for (int i = 0; i < chain.steps; ++i) {
     const LaneChain::Step& step = chain.step[static_cast<std::size_t>(i)];
     PackColumn own;
@@ -111,8 +136,12 @@ HWY_INLINE void columns_of(const LaneChain& chain, const LaneWalk& walk, PackCol
       own.velocity = pack(step.slide_ratio) * walk.axis[i];
     }
     PackColumn& column = columns[step.joint];
-    column =
-        step.leads ? own : PackColumn{column.velocity + own.velocity, column.turning + own.turning};
+    if (step.joint == begun) {
+      column = own;
+      ++begun;
+    } else {
+      column = {column.velocity + own.velocity, column.turning + own.turning};
+    }
   }
 }
 

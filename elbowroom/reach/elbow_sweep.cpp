@@ -23,7 +23,7 @@ HWY_INLINE void give(const ThreeAngles& angles, const AskedOfWrist& asked, PackM
 HWY_INLINE void give_both_sides(const WristAxes& axes, const PackVector& hand,
                                 const PackVector& pointed, int at,
                                 ThreeOfSide (&out)[2][ElbowBranches::kAngles]) {
-  const PackMask first = pack(0.0) > pack(0.5);
+  const PackMask first = lanes_within(0, 0);  // no lane is on the second side
   const PackMask second = hn::Not(first);
   const AskedOfWrist asked = asked_of_wrist(axes, hand);
   const ThreeAngles one = angles_of(turns_of_hand(axes, asked, pointed, first));

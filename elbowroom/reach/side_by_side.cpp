@@ -39,22 +39,6 @@ constexpr double kDamping = 0.05;        // of the squared error
 constexpr double kLeastDamping = 1e-13;  // m^2; below it rounding takes over
 constexpr double kLongestStep = 1.5;     // rad or m; further a straight step leads astray
 
-// The turn that takes the tip to a rotation, as its axis times the chord of its angle, 2 sin(angle
-// / 2): next to the end that is the angle, and takes no arc tangent.
-struct Chord {
-  PackVector vector;
-  Pack square;
-};
-HWY_INLINE Chord chord_left(const PackPose& tip, const Matrix3& wanted) {
-  const PackVector x = pack(Vector3(wanted.col(0)));
-  const PackVector y = pack(Vector3(wanted.col(1)));
-  const PackVector z = pack(Vector3(wanted.col(2)));
-  const PackVector sines = cross(tip.x, x) + cross(tip.y, y) + cross(tip.z, z);    // 2 sin axis
-  const Pack cosines = dot(tip.x, x) + dot(tip.y, y) + dot(tip.z, z) + pack(1.0);  // 2 + 2 cos
-  const Pack scale = pack(1.0) / largest(cosines, pack(1e-12));
-  return {hn::Sqrt(scale) * sines, scale * dot(sines, sines)};
-}
-
 // One step of every slot, for a place of three rows or six.
 template <int rows>
 HWY_INLINE void step_slots(SideBySideRound& round) {
@@ -75,7 +59,7 @@ HWY_INLINE void step_slots(SideBySideRound& round) {
     Pack cost = dot(off, off);
     PackMask met = cost <= pack(round.near_position);
     if constexpr (rows == 6) {
-      const Chord turn = chord_left(walk.tip, round.target.rotation);
+      const ChordLeft turn = chord_left(walk.tip, round.target.rotation);
       met = hn::And(met, turn.square <= pack(round.near_angle));
       const PackVector left = weight * turn.vector;
       e[3] = left.x;
