@@ -187,10 +187,10 @@ void sweep_of_64_elbow_angles(benchmark::State& state) {
   const auto form = SevenCentres::of(chain);
   std::array<double, 64> angles;
   for (std::size_t i = 0; i < angles.size(); ++i) angles[i] = -3.1 + 0.1 * static_cast<double>(i);
-  std::vector<ClosedSolutions> out(angles.size());
+  SevenSweep out;
   all_postures(state, chain, [&](const Pose& tip, ClosedSolutions& all) {
-    form->solve(tip, angles.data(), static_cast<int>(angles.size()), out.data());
-    all.count = out.back().count;
+    form->sweep(tip, angles, out);
+    all.count = out.count();
   });
 }
 BENCHMARK(sweep_of_64_elbow_angles)->Unit(benchmark::kMicrosecond);

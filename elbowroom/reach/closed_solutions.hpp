@@ -15,6 +15,8 @@ struct ClosedSolution {
   /// A joint of the chain that may be turned freely, others giving way: the posture is singular. -1
   /// otherwise.
   int free_joint = -1;
+  /// Which of the form's branches it is, of forms that number them (SevenCentres); 0 otherwise.
+  int branch = 0;
 };
 
 /// Lives on the stack.

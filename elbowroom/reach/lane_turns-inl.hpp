@@ -9,6 +9,7 @@
 #endif
 
 #include "elbowroom/base/lanes-inl.hpp"
+#include "elbowroom/reach/bend.hpp"
 #include "elbowroom/reach/wrist_axes.hpp"
 
 HWY_BEFORE_NAMESPACE();
@@ -69,94 +70,69 @@ HWY_INLINE OneOfTwoTurns turn_with(Pack a, Pack b, Pack size, Pack inverse, Pack
   return out;
 }
 
-/// The axes of a wrist (see WristAxes) that differ from lane to lane.
-struct LaneWristAxes {
-  PackVector first;
-  PackVector second;
-  PackVector third;
-  PackVector normal;
-  PackVector second_across;
-  Pack cosine;
-  Pack inverse_sine2;
-  Pack second_by_third;
-  Pack inverse_across;
-};
+/// The turn of a bend that brings its point to a distance, on one side or the other.
+HWY_INLINE OneOfTwoTurns turn_to_distance(const DistanceBend& bend, Pack squared_distance,
+                                          PackMask second_side) {
+  return turn_with(pack(bend.by_cosine), pack(bend.by_sine), pack(bend.size),
+                   pack(bend.inverse_size), pack(bend.half_squares) - pack(0.5) * squared_distance,
+                   second_side);
+}
 
 // What is one value for all lanes is spread over them; the rest is as it is.
 HWY_INLINE Pack pack(Pack value) { return value; }
-HWY_INLINE const PackVector& pack(const PackVector& value) { return value; }
 
-/// What the hand asks of a wrist, whichever side is taken. `hand` is where the three turns together
-/// take the third axis.
-struct AskedOfWrist {
-  PackVector hand;
-  PackVector hand_by_first;  // hand x first
-  PackVector middle;         // of the two places that the second turn can take the third axis to
-  Pack along_first;
-  Pack height2;
-  Pack height;
+/// What of WristAxes the turns depend on, where it differs from lane to lane.
+struct LaneWristAxes {
+  Pack first_cosine;
+  Pack first_sine;
+  Pack inverse_first_sine;
+  Pack third_cosine;
+  Pack third_away;
+  Pack third_aside;
+  Pack twice_second_zero;
+};
+
+/// What three turns together have to do, as their axes see it: base^T R end (see WristAxes).
+struct WristAsked {
+  Pack row[3][3];
+};
+
+// kRightAngles: see WristAxes::at_right_angles.
+
+/// What holds whichever side is taken. The first turn, taken back, takes the hand (where the third
+/// axis goes) to where the second turn takes the third axis: in the frame of `base`, that is as far
+/// along the first axis as the hand is, and as far along the second as the third axis is.
+struct HandOfWrist {
   Pack inverse_across;  // 1 / what of the hand lies across the first axis, squared
+  Pack towards;         // the second axis, across the first; nothing with right angles
+  Pack aside;           // on the first side; on the other as far the other way
   PackMask within;
-  PackMask any;  // the first turn may be anything
+  PackMask alone;  // both sides are the same
+  PackMask any;    // the first turn may be anything
 };
-template <class Axes>  // WristAxes, or those of lanes
-HWY_INLINE AskedOfWrist asked_of_wrist(const Axes& axes, const PackVector& hand) {
-  // x = second turn of the third axis = first turn taken back of the hand; it keeps second . third
-  // and first . hand.
-  const PackVector first = pack(axes.first);
-  const Pack cosine = pack(axes.cosine);
-  const Pack along_second = pack(axes.second_by_third);
-  const Pack inverse = pack(axes.inverse_sine2);
-  AskedOfWrist out;
-  out.hand = hand;
-  out.hand_by_first = cross(hand, first);
-  out.along_first = dot(first, hand);
-  const Pack a = (out.along_first - cosine * along_second) * inverse;
-  const Pack b = (along_second - cosine * out.along_first) * inverse;
-  const Pack rest = pack(1.0) - (square(a) + square(b) + pack(2.0) * a * b * cosine);
-  out.middle = a * first + b * pack(axes.second);
-  out.height2 = largest(rest, pack(0.0)) * inverse;
-  out.height = hn::Sqrt(out.height2);
-  out.within = rest >= pack(-1e-9);
-  const Pack across = pack(1.0) - square(out.along_first);
-  out.any = across < pack(1e-15);
+template <bool kRightAngles, class Axes>  // WristAxes, or those of lanes
+HWY_INLINE HandOfWrist hand_of_wrist(const Axes& axes, const WristAsked& asked) {
+  constexpr double kOnAxis = 1e-12;  // rad
+  constexpr double kSlack = 1e-9;    // rad^2
+  const Pack across = square(asked.row[1][0]) + square(asked.row[2][0]);
+  HandOfWrist out;
+  out.any = across < pack(kOnAxis * kOnAxis);
   out.inverse_across = pack(1.0) / choose(out.any, pack(1.0), across);
+  Pack rest = across;
+  if constexpr (!kRightAngles) {
+    out.towards = (pack(axes.third_cosine) - pack(axes.first_cosine) * asked.row[0][0]) *
+                  pack(axes.inverse_first_sine);
+    rest = across - square(out.towards);
+  }
+  out.aside = hn::Sqrt(largest(rest, pack(0.0)));
+  out.within = rest >= pack(-kSlack);
+  out.alone = rest < pack(kOnAxis * kOnAxis);
   return out;
 }
 
-/// Whether the side is one: at the end of the reach the two are the same.
-HWY_INLINE PackMask is_posture(const AskedOfWrist& asked, PackMask second_side) {
-  return hn::And(asked.within, hn::Not(hn::And(second_side, asked.height2 < pack(1e-24))));
-}
-
-/// The three turns on one side. `pointed` is where they take the pointer, at right angles to the
-/// hand. The third is not of unit length.
-struct ThreeTurnsOfHand {
-  Turn first;
-  Turn second;
-  Turn third;
-  PackMask valid;
-};
-template <class Axes>
-HWY_INLINE ThreeTurnsOfHand turns_of_hand(const Axes& axes, const AskedOfWrist& asked,
-                                          const PackVector& pointed, PackMask second_side) {
-  const PackVector x = asked.middle + negate_if(second_side, asked.height) * pack(axes.normal);
-  // Both ends of a turn lie equally far across its axis.
-  ThreeTurnsOfHand out;
-  out.first = {choose(asked.any, pack(1.0),
-                      (dot(x, asked.hand) - square(asked.along_first)) * asked.inverse_across),
-               choose(asked.any, pack(0.0), dot(x, asked.hand_by_first) * asked.inverse_across)};
-  out.second = {(dot(pack(axes.third), x) - pack(axes.second_by_third * axes.second_by_third)) *
-                    pack(axes.inverse_across),
-                dot(pack(axes.second_across), x) * pack(axes.inverse_across)};
-  // Before the third turn the pointer lies towards the second axis, wherever the first turn has
-  // taken that; the third turn is what there is from it to where the pointer has to be.
-  const PackVector second = out.first.cosine * pack(axes.second) +
-                            out.first.sine * pack(axes.normal) +
-                            ((pack(1.0) - out.first.cosine) * pack(axes.cosine)) * pack(axes.first);
-  out.third = {dot(pointed, second), dot(cross(pointed, asked.hand), second)};
-  out.valid = is_posture(asked, second_side);
-  return out;
+/// Whether the side is one.
+HWY_INLINE PackMask is_posture(const HandOfWrist& hand, PackMask second_side) {
+  return hn::And(hand.within, hn::Not(hn::And(second_side, hand.alone)));
 }
 
 struct ThreeAngles {
@@ -164,18 +140,49 @@ struct ThreeAngles {
   Pack second;
   Pack third;
 };
-HWY_INLINE ThreeAngles angles_of(const ThreeTurnsOfHand& turns) {
-  return {angle_of(turns.first), angle_of(turns.second), angle_of(turns.third)};
+template <bool kRightAngles, class Axes>
+HWY_INLINE ThreeAngles angles_of_wrist(const Axes& axes, const WristAsked& asked,
+                                       const HandOfWrist& hand, PackMask second_side) {
+  const auto& m = asked.row;
+  const Pack aside = negate_if(second_side, hand.aside);
+  // What falls away with right angles is nothing then: the same bits either way.
+  Pack first_cosine = aside * m[2][0];
+  Pack first_sine = hn::Neg(aside * m[1][0]);
+  Pack away = hn::Neg(m[0][0]);
+  if constexpr (!kRightAngles) {
+    first_cosine = hand.towards * m[1][0] + first_cosine;
+    first_sine = hand.towards * m[2][0] + first_sine;
+    away =
+        (pack(axes.first_cosine) * pack(axes.third_cosine) + away) * pack(axes.inverse_first_sine);
+  }
+  const Turn first{choose(hand.any, pack(1.0), first_cosine * hand.inverse_across),
+                   choose(hand.any, pack(0.0), first_sine * hand.inverse_across)};
+  const Turn second{away * pack(axes.third_away) + aside * pack(axes.third_aside),
+                    aside * pack(axes.third_away) - away * pack(axes.third_aside)};
+  // Before the third turn what of the second axis lies across the third points along the second
+  // column of `end`; the third turn takes it to where the first turn has taken the second axis.
+  Turn third{first.cosine * m[1][1] + first.sine * m[2][1],
+             first.cosine * m[1][2] + first.sine * m[2][2]};
+  if constexpr (!kRightAngles) {
+    const Pack along = pack(axes.first_cosine);
+    const Pack across = pack(axes.first_sine);
+    third = {along * m[0][1] + across * third.cosine, along * m[0][2] + across * third.sine};
+  }
+  return {angle_of(first), angle_of(second), angle_of(back(third))};
 }
 
 /// With axes at right angles the same hand is held from the other side by half a turn of the first
-/// and of the third, and the second turned as far the other way.
-HWY_INLINE ThreeAngles from_other_side(const ThreeAngles& angles) {
-  const auto opposite = [](Pack angle) HWY_ATTR {
-    const Pack half_turn = pack(3.14159265358979311600e+00);
-    return angle + negate_if(angle > pack(0.0), half_turn);
-  };
-  return {opposite(angles.first), hn::Neg(angles.second), opposite(angles.third)};
+/// and of the third, and the second turned as far the other way from where its third axis lies
+/// along the first.
+HWY_INLINE ThreeAngles from_other_side(const ThreeAngles& angles, Pack twice_second_zero) {
+  const Pack half_turn = pack(3.14159265358979311600e+00);
+  const Pack turn = pack(6.28318530717958623200e+00);
+  const auto opposite = [&](Pack angle)
+                            HWY_ATTR { return angle + negate_if(angle > pack(0.0), half_turn); };
+  const Pack second = hn::Neg(angles.second + twice_second_zero);
+  const Pack over = choose(second > half_turn, turn, pack(0.0));
+  const Pack under = choose(second < hn::Neg(half_turn), turn, pack(0.0));
+  return {opposite(angles.first), (second - over) + under, opposite(angles.third)};
 }
 
 }  // namespace er::HWY_NAMESPACE

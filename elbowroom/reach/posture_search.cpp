@@ -236,18 +236,23 @@ void PostureSearch::by_elbow_angle(const SevenCentres& form, const Pose& tip) {
   const auto stretches = form.feasible(tip, lower.data(), upper.data());
   std::vector<std::optional<Found>> best(stretches.size());
   std::vector<double> least(stretches.size(), std::numeric_limits<double>::infinity());
-  const auto look = [&](double angle, const ClosedSolutions& solutions) {
+  SevenSweep sweep;
+  const auto look = [&](double angle, int at) {
     for (std::size_t i = 0; i < stretches.size(); ++i) {
       const ElbowInterval& stretch = stretches[i];
-      if (angle <= stretch.from || angle >= stretch.to || stretch.branch >= solutions.count)
-        continue;
-      Found one{posture_of(form.chain(), solutions.all[static_cast<std::size_t>(stretch.branch)]),
-                {}};
-      one.branch = fmt::format("{}, elbow {:.0f} deg",
-                               form.branch(solutions.all[static_cast<std::size_t>(stretch.branch)]),
-                               to_deg(angle));
+      if (angle <= stretch.from || angle >= stretch.to) continue;
+      ClosedSolution solution;
+      if (!sweep.posture(at, stretch.branch, solution)) continue;
+      Found one{posture_of(form.chain(), solution), {}};
+      one.branch = fmt::format("{}, elbow {:.0f} deg", form.branch(solution), to_deg(angle));
       if (!bring_into_range(target_, one.posture)) continue;
-      if (target_.size() > 1 && !target_.is_met(one.posture)) continue;
+      if (!target_.is_met(one.posture)) {
+        if (target_.size() > 1) continue;
+        // Axes that miss each other by less than the form can see.
+        const NumericSolve solve = solve_from(target_, one.posture, {.iterations = 5});
+        if (!solve.met) continue;
+        one.posture = solve.posture;
+      }
       // One in collision stands for its stretch only when none is free.
       judge(one);
       if (best[i] && best[i]->is_free && !one.is_free) continue;
@@ -263,9 +268,8 @@ void PostureSearch::by_elbow_angle(const SevenCentres& form, const Pose& tip) {
     angles.push_back(-std::numbers::pi + kTurn * (i + 0.5) / kElbowAngles);
   for (const ElbowInterval& stretch : stretches)  // one may lie between two of these
     angles.push_back(0.5 * (stretch.from + stretch.to));
-  std::vector<ClosedSolutions> solutions(angles.size());
-  form.solve(tip, angles.data(), static_cast<int>(angles.size()), solutions.data());
-  for (std::size_t i = 0; i < angles.size(); ++i) look(angles[i], solutions[i]);
+  form.sweep(tip, angles, sweep);
+  for (int i = 0; i < sweep.count(); ++i) look(angles[static_cast<std::size_t>(i)], i);
   for (std::optional<Found>& one : best)
     if (one) add(std::move(*one));
 }

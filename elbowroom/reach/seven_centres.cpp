@@ -14,22 +14,110 @@ namespace {
 
 constexpr double kPi = std::numbers::pi;
 
-// A rotation whose first axis is `along` and whose second lies towards `aside`.
-Matrix3 frame_of(const Vector3& along, const Vector3& aside) {
-  Matrix3 out;
-  out.col(0) = along.normalized();
-  out.col(1) = across(out.col(0), aside).normalized();
-  out.col(2) = out.col(0).cross(out.col(1));
-  return out;
+Swing carried(const Vector3& axis, const Vector3& before, const Vector3& beyond) {
+  const Vector3 along = axis.dot(beyond) * axis;
+  return {before + along, beyond - along, axis.cross(beyond)};
 }
 
-// Angles at which a direction, turned about `line` from where `at_zero` puts it, has a given height
-// along `h`.
-void add_crossings(const Vector3& line, const Vector3& turned, const Vector3& h, double height,
-                   std::vector<double>& angles) {
-  const TwoAngles two = turns_to_height(line, turned, h, height);
-  for (int i = 0; i < two.count && !two.any; ++i) angles.push_back(two.angle[i]);
+// The upper arm: the elbow joint (through `at`) carries the wrist.
+ElbowNeighbour at_shoulder(const ScrewChain& chain, const Vector3& shoulder, const Vector3& at,
+                           const Vector3& wrist) {
+  const Vector3& bend = chain[3].axis;
+  return {{chain[0].axis, chain[1].axis, chain[2].axis},
+          carried(bend, at - shoulder, wrist - at),
+          {at - shoulder, Vector3::Zero(), Vector3::Zero()}};
 }
+
+// The forearm: the elbow joint, turning the other way, carries the shoulder.
+ElbowNeighbour at_wrist(const ScrewChain& chain, const Vector3& shoulder, const Vector3& at,
+                        const Vector3& wrist) {
+  const Vector3 bend = -chain[3].axis;
+  return {{-chain[6].axis, -chain[5].axis, -chain[4].axis},
+          carried(bend, wrist - at, at - shoulder),
+          carried(bend, Vector3::Zero(), at - shoulder)};
+}
+
+// The foot of the elbow's axis, seen from the shoulder.
+Vector3 elbow_of(const Screw& bend, const Vector3& shoulder) {
+  return bend.point + bend.axis.dot(shoulder - bend.point) * bend.axis;
+}
+
+ElbowGeometry geometry_of(const ScrewChain& chain, const Vector3& shoulder, const Vector3& wrist) {
+  const Vector3 at = elbow_of(chain[3], shoulder);
+  return {at_shoulder(chain, shoulder, at, wrist), at_wrist(chain, shoulder, at, wrist),
+          chain[3].axis, DistanceBend(chain[3].axis, wrist - at, shoulder - at)};
+}
+
+// The elbow angles at which one joint of a shoulder or wrist is at an end of its range, or at which
+// the hand comes to the end of the wrist's reach. See WristAxes and angles_of_wrist: each is a
+// linear equation in what is asked, and so in cosine and sine of the elbow angle.
+class CircleEnds {
+ public:
+  CircleEnds(const ElbowCircles& circles, int lane, std::vector<double>& angles)
+      : circles_(circles), lane_(lane), angles_(angles) {}
+
+  void add_first(const WristAxes& axes, double limit) {
+    add({{0, 0, axes.first_cosine},
+         {1, 0, axes.first_sine * std::cos(limit)},
+         {2, 0, axes.first_sine * std::sin(limit)}},
+        axes.third_cosine);
+  }
+  void add_second(const WristAxes& axes, double limit) {
+    const double away = axes.third_away * std::cos(limit) - axes.third_aside * std::sin(limit);
+    add({{0, 0, 1.0}}, axes.first_cosine * axes.third_cosine - axes.first_sine * away);
+  }
+  void add_third(const WristAxes& axes, double limit) {
+    add({{0, 0, axes.third_cosine},
+         {0, 1, axes.third_sine * std::cos(limit)},
+         {0, 2, -axes.third_sine * std::sin(limit)}},
+        axes.first_cosine);
+  }
+  void add_reach(const WristAxes& axes) {
+    for (const double side : {1.0, -1.0})
+      add({{0, 0, 1.0}},
+          axes.first_cosine * axes.third_cosine + side * axes.first_sine * axes.third_sine);
+  }
+
+ private:
+  struct Term {
+    int row;
+    int column;
+    double factor;
+  };
+  void add(std::initializer_list<Term> terms, double wanted) {
+    double fixed = 0.0, by_cosine = 0.0, by_sine = 0.0;
+    for (const Term& term : terms) {
+      fixed += term.factor * circles_.fixed[term.row][term.column][lane_];
+      by_cosine += term.factor * circles_.by_cosine[term.row][term.column][lane_];
+      by_sine += term.factor * circles_.by_sine[term.row][term.column][lane_];
+    }
+    const TwoAngles two = solve_cosine_sine(by_cosine, by_sine, wanted - fixed);
+    for (int i = 0; i < two.count && !two.any; ++i) angles_.push_back(two.angle[i]);
+  }
+
+  const ElbowCircles& circles_;
+  int lane_;
+  std::vector<double>& angles_;
+};
+
+// A shoulder and a wrist with one value of the elbow joint; false where one of them is none.
+bool join(const ThreeOfSide& shoulder, double elbow_joint, bool is_straight,
+          const ThreeOfSide& wrist, int branch, ClosedSolution& out) {
+  if (shoulder.kind == ThreeOfSide::kNone || wrist.kind == ThreeOfSide::kNone) return false;
+  out.values = {shoulder.angles[0], shoulder.angles[1], shoulder.angles[2], elbow_joint,
+                wrist.angles[0],    wrist.angles[1],    wrist.angles[2]};
+  out.free_joint = shoulder.kind == ThreeOfSide::kOneIsFree ? 0
+                   : wrist.kind == ThreeOfSide::kOneIsFree  ? 4
+                   : is_straight                            ? 2
+                                                            : -1;
+  out.branch = branch;
+  return true;
+}
+
+// Of a branch.
+int value_of(int branch) { return branch / 4; }
+int shoulder_of(int branch) { return branch / 2 % 2; }
+int wrist_of(int branch) { return branch % 2; }
 
 bool within(const ScrewChain& chain, const ClosedSolution& one, const double* lower,
             const double* upper) {
@@ -46,11 +134,9 @@ bool within(const ScrewChain& chain, const ClosedSolution& one, const double* lo
 SevenCentres::SevenCentres(const ScrewChain& chain, const Vector3& shoulder, const Vector3& wrist)
     : chain_(chain),
       shoulder_(shoulder),
-      wrist_(wrist),
-      shoulder_axes_(chain[0], chain[1], chain[2]),
-      wrist_axes_(chain[4], chain[5], chain[6]) {
-  const Screw& bend = chain[3];
-  elbow_ = bend.point + bend.axis.dot(shoulder - bend.point) * bend.axis;
+      wrist_in_tip_(chain.tip.inverse() * wrist),
+      arm_(geometry_of(chain, shoulder, wrist)) {
+  wrist_base_in_tip_ = chain.tip.rotation.transpose() * arm_.wrist.axes.base;
 }
 
 std::optional<SevenCentres> SevenCentres::of(const ScrewChain& chain) {
@@ -64,93 +150,67 @@ std::optional<SevenCentres> SevenCentres::of(const ScrewChain& chain) {
   return SevenCentres(chain, *shoulder, *wrist);
 }
 
-int SevenCentres::frames(const Pose& moved, std::array<Frame, 2>& out) const {
-  const Vector3 goal = moved * wrist_ - shoulder_;
-  const Screw& bend = chain_[3];
-  const TwoAngles bends =
-      turns_to_distance(bend.axis, wrist_ - bend.point, shoulder_ - bend.point, goal.norm());
+ElbowQuestion SevenCentres::asked(const Pose& tip) const {
+  constexpr double kOnLine = 1e-9;
+  const Vector3 goal = tip * wrist_in_tip_ - shoulder_;
+  ElbowQuestion out;
+  out.squared_distance = goal.squaredNorm();
+  const Vector3 line = out.squared_distance < kOnLine * kOnLine
+                           ? Vector3::UnitX()
+                           : Vector3(goal / std::sqrt(out.squared_distance));
   // The half plane that elbow angles count from.
-  Vector3 aside = chain_[0].axis;
-  if (goal.cross(aside).norm() < 1e-9 * goal.norm()) aside = Vector3::UnitX();
-  const Matrix3 goal_frame = frame_of(goal, aside);
-  for (int i = 0; i < bends.count; ++i) {
-    const Pose turn = motion_of(bend, bends.angle[i]);
-    const Vector3 wrist_now = turn * wrist_ - shoulder_;
-    Vector3 elbow = elbow_ - shoulder_;
-    const bool straight = wrist_now.cross(elbow).norm() < 1e-9 * wrist_now.norm();
-    if (straight) elbow = bend.axis;
-    out[static_cast<std::size_t>(i)] = {bends.angle[i], turn.rotation,
-                                        goal_frame * frame_of(wrist_now, elbow).transpose(),
-                                        goal_frame.col(0), straight};
-  }
-  return bends.count;
-}
-
-ElbowCircle SevenCentres::circle(const Frame& frame, const Pose& moved) const {
-  return {frame.line,
-          frame.at_zero * shoulder_axes_.third,
-          frame.at_zero * shoulder_axes_.pointer,
-          moved.rotation * wrist_axes_.third,
-          moved.rotation * wrist_axes_.pointer,
-          (frame.at_zero * frame.elbow).transpose()};
+  Vector3 aside = across(line, chain_[0].axis);
+  if (aside.squaredNorm() < kOnLine * kOnLine)
+    aside = across(line, std::abs(line.x()) < 0.9 ? Vector3::UnitX() : Vector3::UnitY());
+  out.frame.col(0) = line;
+  out.frame.col(1) = aside / aside.norm();
+  out.frame.col(2) = line.cross(Vector3(out.frame.col(1)));
+  out.hand = product(tip.rotation, wrist_base_in_tip_);
+  return out;
 }
 
 void SevenCentres::solve(const Pose& tip, double elbow_angle, ClosedSolutions& out) const {
   out.count = 0;
-  const Pose moved = chain_.motion_to(tip);
-  std::array<Frame, 2> all;
-  const int many = frames(moved, all);
-  if (many == 0) return;
-  const ElbowCircle circles[2] = {circle(all[0], moved), circle(all[many == 2 ? 1 : 0], moved)};
   ElbowSides sides;
-  elbow_sides(circles, shoulder_axes_, wrist_axes_, elbow_angle, sides);
-  for (int f = 0; f < many; ++f) {
-    const ThreeOfSide* of = sides.all + ElbowSides::at(f, false, 0);
-    add(all[static_cast<std::size_t>(f)], {of, of + 1}, {of + 2, of + 3}, out);
+  elbow_sides(arm_, asked(tip), elbow_angle, sides);
+  for (int branch = 0; branch < SevenSweep::kBranches; ++branch) {
+    const int value = value_of(branch);
+    const int shoulder = ElbowCircles::at(value, false, shoulder_of(branch));
+    const int wrist = ElbowCircles::at(value, true, wrist_of(branch));
+    out.count +=
+        join(sides.all[shoulder], sides.elbow_joint[shoulder], sides.is_straight[shoulder] != 0.0,
+             sides.all[wrist], branch, out.all[static_cast<std::size_t>(out.count)]);
   }
 }
 
-void SevenCentres::solve(const Pose& tip, const double* elbow_angles, int count,
-                         ClosedSolutions* out) const {
-  for (int i = 0; i < count; ++i) out[i].count = 0;
-  const Pose moved = chain_.motion_to(tip);
-  std::array<Frame, 2> all;
-  const int many = frames(moved, all);
-  for (int f = 0; f < many; ++f) {
-    const Frame& frame = all[static_cast<std::size_t>(f)];
-    const ElbowCircle circle = this->circle(frame, moved);
-    for (int from = 0; from < count; from += ElbowBranches::kAngles) {
-      const int angles = std::min(ElbowBranches::kAngles, count - from);
-      double eight[ElbowBranches::kAngles];
-      for (int i = 0; i < ElbowBranches::kAngles; ++i)
-        eight[i] = elbow_angles[from + std::min(i, angles - 1)];
-      ElbowBranches branches;
-      elbow_branches(circle, shoulder_axes_, wrist_axes_, eight, branches);
-      for (int i = 0; i < angles; ++i)
-        add(frame, {&branches.shoulder[0][i], &branches.shoulder[1][i]},
-            {&branches.wrist[0][i], &branches.wrist[1][i]}, out[from + i]);
+void SevenCentres::sweep(const Pose& tip, std::span<const double> elbow_angles,
+                         SevenSweep& out) const {
+  constexpr auto kAngles = static_cast<std::size_t>(ElbowEight::kAngles);
+  const std::size_t count = elbow_angles.size();
+  out.count_ = static_cast<int>(count);
+  out.eights_.resize((count + kAngles - 1) / kAngles);
+  elbow_circles(arm_, asked(tip), out.circles_);
+  for (std::size_t from = 0; from < count; from += kAngles) {
+    ElbowEight& eight = out.eights_[from / kAngles];
+    if (from + kAngles <= count) {
+      elbow_eight(arm_, out.circles_, elbow_angles.data() + from, eight);
+    } else {
+      double last[kAngles] = {};
+      std::copy(elbow_angles.begin() + static_cast<std::ptrdiff_t>(from), elbow_angles.end(), last);
+      elbow_eight(arm_, out.circles_, last, eight);
     }
   }
 }
 
-void SevenCentres::add(const Frame& frame, const ThreeOfSide* const (&shoulders)[2],
-                       const ThreeOfSide* const (&wrists)[2], ClosedSolutions& out) {
-  int count = out.count;
-  for (const ThreeOfSide* shoulder : shoulders) {
-    if (shoulder->kind == ThreeOfSide::kNone) continue;
-    for (const ThreeOfSide* wrist : wrists) {
-      if (wrist->kind == ThreeOfSide::kNone) continue;
-      ClosedSolution& one = out.all[static_cast<std::size_t>(count++)];
-      one.values = {shoulder->angles[0], shoulder->angles[1], shoulder->angles[2],
-                    frame.elbow_joint,   wrist->angles[0],    wrist->angles[1],
-                    wrist->angles[2]};
-      one.free_joint = shoulder->kind == ThreeOfSide::kFirstIsFree ? 0
-                       : wrist->kind == ThreeOfSide::kFirstIsFree  ? 4
-                       : frame.straight                            ? 2
-                                                                   : -1;
-    }
-  }
-  out.count = count;
+bool SevenSweep::posture(int i, int branch, ClosedSolution& out) const {
+  const int value = value_of(branch);
+  const int lane = ElbowCircles::at(value, false, 0);
+  if (circles_.is_there[lane] == 0.0) return false;
+  const ElbowEight& eight = eights_[static_cast<std::size_t>(i / ElbowEight::kAngles)];
+  const int at = i % ElbowEight::kAngles;
+  return join(eight.shoulder[value][shoulder_of(branch)][at], circles_.elbow_joint[lane],
+              circles_.is_straight[lane] != 0.0, eight.wrist[value][wrist_of(branch)][at], branch,
+              out);
 }
 
 std::string SevenCentres::branch(const ClosedSolution& solution) const {
@@ -169,58 +229,40 @@ std::string SevenCentres::branch(const ClosedSolution& solution) const {
 
 std::vector<ElbowInterval> SevenCentres::feasible(const Pose& tip, const double* lower,
                                                   const double* upper) const {
-  std::vector<ElbowInterval> out;
-  const Pose moved = chain_.motion_to(tip);
-  std::array<Frame, 2> all;
-  const int count = frames(moved, all);
+  ElbowCircles circles;
+  elbow_circles(arm_, asked(tip), circles);
   std::vector<double> ends{-kPi, kPi};
-  const auto axis = [&](int i) -> const Vector3& { return chain_[i].axis; };
-  for (int f = 0; f < count; ++f) {
-    const Frame& frame = all[static_cast<std::size_t>(f)];
-    // R1 R2 R3 = turn(angle) * at_zero. With one of the three at an end of its range, the two
-    // others keep a scalar product; so for the last three, with the hand's turn in place of the
-    // whole.
-    const Matrix3& elbow = frame.elbow;
-    const Vector3& line = frame.line;
+  for (int value = 0; value < 2; ++value) {
+    const int lane = ElbowCircles::at(value, false, 0);
+    if (circles.is_there[lane] == 0.0) continue;
+    CircleEnds shoulder(circles, lane, ends);
+    CircleEnds wrist(circles, ElbowCircles::at(value, true, 0), ends);
+    shoulder.add_reach(arm_.shoulder.axes);
+    wrist.add_reach(arm_.wrist.axes);
     for (const double* limit : {lower, upper}) {
-      if (std::isfinite(limit[0]))  // axis 2 . R1^T U axis 3 is what it is at zero
-        add_crossings(line, frame.at_zero * axis(2), rotation_about(axis(0), limit[0]) * axis(1),
-                      axis(1).dot(axis(2)), ends);
-      if (std::isfinite(limit[1]))
-        add_crossings(line, frame.at_zero * axis(2), axis(0),
-                      axis(0).dot(rotation_about(axis(1), limit[1]) * axis(2)), ends);
-      if (std::isfinite(limit[2]))  // axis 1 . U R3^T axis 2
-        add_crossings(line,
-                      frame.at_zero * (rotation_about(axis(2), limit[2]).transpose() * axis(1)),
-                      axis(0), axis(0).dot(axis(1)), ends);
-      // R5 R6 R7 = elbow^T U^T W, so W (R5 R6 R7)^T = U elbow.
-      const Matrix3 with_elbow = frame.at_zero * elbow;
-      if (std::isfinite(limit[4]))  // W axis 7 against U elbow R5 axis 6
-        add_crossings(line, with_elbow * (rotation_about(axis(4), limit[4]) * axis(5)),
-                      moved.rotation * axis(6), axis(5).dot(axis(6)), ends);
-      if (std::isfinite(limit[5]))
-        add_crossings(line, with_elbow * axis(4), moved.rotation * axis(6),
-                      axis(4).dot(rotation_about(axis(5), limit[5]) * axis(6)), ends);
-      if (std::isfinite(limit[6]))  // U elbow axis 5 against W R7^T axis 6
-        add_crossings(line, with_elbow * axis(4),
-                      moved.rotation * (rotation_about(axis(6), limit[6]).transpose() * axis(5)),
-                      axis(4).dot(axis(5)), ends);
+      if (std::isfinite(limit[0])) shoulder.add_first(arm_.shoulder.axes, limit[0]);
+      if (std::isfinite(limit[1])) shoulder.add_second(arm_.shoulder.axes, limit[1]);
+      if (std::isfinite(limit[2])) shoulder.add_third(arm_.shoulder.axes, limit[2]);
+      if (std::isfinite(limit[6])) wrist.add_first(arm_.wrist.axes, limit[6]);
+      if (std::isfinite(limit[5])) wrist.add_second(arm_.wrist.axes, limit[5]);
+      if (std::isfinite(limit[4])) wrist.add_third(arm_.wrist.axes, limit[4]);
     }
   }
   std::sort(ends.begin(), ends.end());
+  std::vector<ElbowInterval> out;
   for (std::size_t i = 0; i + 1 < ends.size(); ++i) {
     if (ends[i + 1] - ends[i] < 1e-9) continue;
     ClosedSolutions middle;
     solve(tip, 0.5 * (ends[i] + ends[i + 1]), middle);
-    for (int branch = 0; branch < middle.count; ++branch) {
-      if (!within(chain_, middle.all[static_cast<std::size_t>(branch)], lower, upper)) continue;
-      const auto before = std::find_if(out.begin(), out.end(), [&](const ElbowInterval& one) {
-        return one.branch == branch && std::abs(one.to - ends[i]) < 1e-9;
+    for (const ClosedSolution& one : middle) {
+      if (!within(chain_, one, lower, upper)) continue;
+      const auto before = std::find_if(out.begin(), out.end(), [&](const ElbowInterval& other) {
+        return other.branch == one.branch && std::abs(other.to - ends[i]) < 1e-9;
       });
       if (before != out.end()) {
         before->to = ends[i + 1];
       } else {
-        out.push_back({branch, ends[i], ends[i + 1]});
+        out.push_back({one.branch, ends[i], ends[i + 1]});
       }
     }
   }

@@ -4,23 +4,38 @@
 #pragma once
 
 #include <optional>
+#include <span>
 #include <string>
 #include <vector>
 
 #include "elbowroom/reach/closed_solutions.hpp"
-#include "elbowroom/reach/wrist_axes.hpp"
+#include "elbowroom/reach/elbow_sweep.hpp"
 
 namespace er {
-
-struct ElbowCircle;
-struct ThreeOfSide;
 
 /// Elbow angles from `from` up to `to` (rad, to > from, at most one turn) in which every joint of
 /// one branch keeps its range.
 struct ElbowInterval {
-  int branch = 0;  ///< 0 to 7
+  int branch = 0;  ///< of its postures (ClosedSolution::branch)
   double from = 0.0;
   double to = 0.0;
+};
+
+/// The postures of many elbow angles: shoulders, wrists and values of the elbow joint as they are,
+/// put together when asked for.
+class SevenSweep {
+ public:
+  static constexpr int kBranches = 8;
+
+  [[nodiscard]] int count() const { return count_; }
+  /// False where this branch has no posture at elbow angle i.
+  bool posture(int i, int branch, ClosedSolution& out) const;
+
+ private:
+  friend class SevenCentres;
+  int count_ = 0;
+  std::vector<ElbowEight> eights_ = {};
+  ElbowCircles circles_ = {};
 };
 
 class SevenCentres {
@@ -33,8 +48,9 @@ class SevenCentres {
   /// the direction of axis 1 (of the world's x where the two are parallel), and grows by the right
   /// hand from shoulder to wrist.
   void solve(const Pose& tip, double elbow_angle, ClosedSolutions& out) const;
-  /// The same for `count` elbow angles, eight at a time in vector lanes. Allocates nothing.
-  void solve(const Pose& tip, const double* elbow_angles, int count, ClosedSolutions* out) const;
+  /// The same for many elbow angles, eight at a time in vector lanes. Allocates nothing when `out`
+  /// has held as many before.
+  void sweep(const Pose& tip, std::span<const double> elbow_angles, SevenSweep& out) const;
   /// Where each branch keeps the ranges of all joints (7 values each). Ends are exact: a joint at
   /// an end of its range is a linear equation in the cosine and sine of the elbow angle.
   [[nodiscard]] std::vector<ElbowInterval> feasible(const Pose& tip, const double* lower,
@@ -48,27 +64,13 @@ class SevenCentres {
 
  private:
   SevenCentres(const ScrewChain& chain, const Vector3& shoulder, const Vector3& wrist);
-  // For one value of the elbow joint: the shoulder's turn at elbow angle zero, and the line about
-  // which it goes on turning.
-  struct Frame {
-    double elbow_joint;
-    Matrix3 elbow;  // its turn
-    Matrix3 at_zero;
-    Vector3 line;
-    bool straight;  // no elbow to turn: any elbow angle is the same posture of the links
-  };
-  int frames(const Pose& moved, std::array<Frame, 2>& out) const;
-  [[nodiscard]] ElbowCircle circle(const Frame& frame, const Pose& moved) const;
-  // Each shoulder with each wrist.
-  static void add(const Frame& frame, const ThreeOfSide* const (&shoulders)[2],
-                  const ThreeOfSide* const (&wrists)[2], ClosedSolutions& out);
+  [[nodiscard]] ElbowQuestion asked(const Pose& tip) const;
 
   ScrewChain chain_;
   Vector3 shoulder_;
-  Vector3 wrist_;
-  Vector3 elbow_;
-  WristAxes shoulder_axes_;
-  WristAxes wrist_axes_;
+  Vector3 wrist_in_tip_;
+  Matrix3 wrist_base_in_tip_;  // the base of the wrist's axes
+  ElbowGeometry arm_;
 };
 
 }  // namespace er

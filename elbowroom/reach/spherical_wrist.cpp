@@ -18,7 +18,7 @@ std::variant<ParallelElbow, ThreeTurnSolver> arm_of(const ScrewChain& chain,
 SphericalWrist::SphericalWrist(const ScrewChain& chain, const Vector3& centre)
     : chain_(chain),
       centre_(centre),
-      wrist_(chain[3], chain[4], chain[5]),
+      wrist_(chain[3].axis, chain[4].axis, chain[5].axis),
       arm_(arm_of(chain, centre)) {}
 
 std::optional<SphericalWrist> SphericalWrist::of(const ScrewChain& chain) {

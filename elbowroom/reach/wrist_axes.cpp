@@ -2,6 +2,7 @@
 
 #include <Eigen/Geometry>
 #include <cmath>
+#include <numbers>
 
 namespace er {
 namespace {
@@ -9,19 +10,37 @@ namespace {
 // What is taken for a right angle may turn a hand by as much, rad: no more than rounding does.
 constexpr double kRightAngle = 1e-15;
 
+Matrix3 frame_of(const Vector3& along, const Vector3& aside) {
+  Matrix3 out;
+  out.col(0) = along;
+  out.col(1) = (aside - along.dot(aside) * along).normalized();
+  out.col(2) = out.col(0).cross(out.col(1));
+  return out;
+}
+
+double cosine_between(const Vector3& a, const Vector3& b) {
+  const double cosine = a.dot(b);
+  return std::abs(cosine) < kRightAngle ? 0.0 : cosine;
+}
+
+double sine_between(const Vector3& a, const Vector3& b) {
+  return cosine_between(a, b) == 0.0 ? 1.0 : a.cross(b).norm();
+}
+
 }  // namespace
 
-WristAxes::WristAxes(const Screw& one, const Screw& two, const Screw& three)
-    : first(one.axis),
-      second(two.axis),
-      third(three.axis),
-      pointer((two.axis - two.axis.dot(three.axis) * three.axis).normalized()),
-      normal(one.axis.cross(two.axis)),
-      second_across(two.axis.cross(three.axis)),
-      cosine(one.axis.dot(two.axis)),
-      inverse_sine2(1.0 / normal.squaredNorm()),
-      second_by_third(two.axis.dot(three.axis)),
-      inverse_across(1.0 / second_across.squaredNorm()),
-      at_right_angles(std::abs(cosine) < kRightAngle && std::abs(second_by_third) < kRightAngle) {}
+WristAxes::WristAxes(const Vector3& one, const Vector3& two, const Vector3& three)
+    : base(frame_of(one, two)),
+      end(frame_of(three, two)),
+      first_cosine(cosine_between(one, two)),
+      first_sine(sine_between(one, two)),
+      inverse_first_sine(1.0 / first_sine),
+      third_cosine(cosine_between(two, three)),
+      third_sine(sine_between(two, three)),
+      third_away(three.dot(first_cosine * base.col(1) - first_sine * base.col(0))),
+      third_aside(three.dot(base.col(2))),
+      at_right_angles(first_cosine == 0.0 && third_cosine == 0.0),
+      twice_second_zero(
+          std::remainder(2.0 * std::atan2(third_aside, third_away), 2.0 * std::numbers::pi)) {}
 
 }  // namespace er

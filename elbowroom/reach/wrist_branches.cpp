@@ -40,9 +40,7 @@ HWY_INLINE ArmTurns elbow_turns(const ParallelElbow& elbow, const Vector3& goal,
   const PackVector there = turned(a, first.turn, p) + pack(elbow.at[0]);
   const PackVector from_b = there - b_at;
   const Pack radius2 = dot(from_b, from_b) - square(dot(b, from_b));
-  const OneOfTwoTurns third = turn_with(
-      pack(elbow.by_cosine), pack(elbow.by_sine), pack(elbow.size), pack(elbow.inverse_size),
-      pack(elbow.half_squares) - pack(0.5) * radius2, other_elbow);
+  const OneOfTwoTurns third = turn_to_distance(elbow.bend, radius2, other_elbow);
   const PackVector x = turned(c, third.turn, pack(Vector3(elbow.point - elbow.at[2]))) + c_at;
   ArmTurns out;
   out.turn[0] = back(first.turn);
@@ -62,16 +60,22 @@ HWY_INLINE void finish(const Vector3 (&axes)[3], const ArmTurns& arm, const Wris
                   turned(pack(axes[1]), back(arm.turn[1]),
                          turned(pack(axes[0]), back(arm.turn[0]), pack(v))));
   };
-  const AskedOfWrist asked = asked_of_wrist(wrist, before_arm(moved.rotation * wrist.third));
-  const ThreeTurnsOfHand hand =
-      turns_of_hand(wrist, asked, before_arm(moved.rotation * wrist.pointer), other_wrist);
+  const PackVector first = before_arm(product(moved.rotation, Vector3(wrist.end.col(0))));
+  const PackVector second = before_arm(product(moved.rotation, Vector3(wrist.end.col(1))));
+  const PackVector columns[3] = {first, second, cross(first, second)};
+  WristAsked asked;
+  for (int i = 0; i < 3; ++i)
+    for (int j = 0; j < 3; ++j) asked.row[i][j] = dot(pack(Vector3(wrist.base.col(i))), columns[j]);
+  const HandOfWrist hand = hand_of_wrist<false>(wrist, asked);
+  const ThreeAngles turns = angles_of_wrist<false>(wrist, asked, hand, other_wrist);
   for (int j = 0; j < 3; ++j) store(angle_of(arm.turn[j]), out.angle[j] + at);
-  store(angle_of(hand.first), out.angle[3] + at);
-  store(angle_of(hand.second), out.angle[4] + at);
-  store(angle_of(hand.third), out.angle[5] + at);
-  store(choose(hn::And(asked.any, arm.free_joint < pack(0.0)), pack(3.0), arm.free_joint),
+  store(turns.first, out.angle[3] + at);
+  store(turns.second, out.angle[4] + at);
+  store(turns.third, out.angle[5] + at);
+  store(choose(hn::And(hand.any, arm.free_joint < pack(0.0)), pack(3.0), arm.free_joint),
         out.free_joint + at);
-  store(choose(hn::And(arm.valid, hand.valid), pack(1.0), pack(0.0)), out.valid + at);
+  store(choose(hn::And(arm.valid, is_posture(hand, other_wrist)), pack(1.0), pack(0.0)),
+        out.valid + at);
 }
 
 // The lanes in which a bit of the lane's number is set.
@@ -119,9 +123,6 @@ void branches_by_ways(const std::array<Screw, 3>& screws, const ThreeTurns& ways
 HWY_AFTER_NAMESPACE();
 
 #if HWY_ONCE
-#include <Eigen/Geometry>
-#include <cmath>
-
 #include "elbowroom/reach/subproblems.hpp"
 
 namespace er {
@@ -134,16 +135,8 @@ ParallelElbow::ParallelElbow(const std::array<Screw, 3>& axes, const Vector3& wr
     : axis{axes[0].axis, axes[1].axis, axes[2].axis},
       at{axes[0].point, axes[1].point, axes[2].point},
       point(wrist_centre),
-      height(axes[1].axis.dot(wrist_centre - axes[0].point)) {
-  // |turn(p) - q|^2 = |p|^2 + |q|^2 - 2 q . turn(p), all across axis 2.
-  const Vector3 p = across(axis[1], point - at[2]);
-  const Vector3 q = across(axis[1], at[1] - at[2]);
-  by_cosine = q.dot(p);
-  by_sine = q.dot(axis[2].cross(p));
-  size = std::hypot(by_cosine, by_sine);
-  inverse_size = size > 0.0 ? 1.0 / size : 0.0;
-  half_squares = 0.5 * (p.squaredNorm() + q.squaredNorm());
-}
+      height(axes[1].axis.dot(wrist_centre - axes[0].point)),
+      bend(axes[2].axis, across(axis[1], point - at[2]), across(axis[1], at[1] - at[2])) {}
 
 void wrist_branches(const ParallelElbow& elbow, const WristAxes& wrist, const Pose& moved,
                     WristBranches& out) {

@@ -2,6 +2,7 @@
 // the shoulder, two of the elbow, two of the wrist.
 #pragma once
 
+#include "elbowroom/reach/bend.hpp"
 #include "elbowroom/reach/three_turns.hpp"
 #include "elbowroom/reach/wrist_axes.hpp"
 
@@ -15,12 +16,8 @@ struct ParallelElbow {
   std::array<Vector3, 3> axis;
   std::array<Vector3, 3> at;
   Vector3 point;
-  double height;        ///< of the point over axis 1, along axis 2
-  double by_cosine;     ///< of joint 3's turn: how the distance of the point from axis 2 goes
-  double by_sine;       ///< with it
-  double size;          ///< of these two
-  double inverse_size;  ///< 0 where it is nothing
-  double half_squares;  ///< half the squares of both distances from axis 3
+  double height;      ///< of the point over axis 1, along axis 2
+  DistanceBend bend;  ///< how far the point is from axis 2
 };
 
 /// Lane by lane.

@@ -42,31 +42,32 @@ bool PosePostures::is_in_range(const Posture& posture) const {
 }
 
 void PosePostures::at(const Pose& tip, std::vector<Posture>& out) const {
-  const auto take = [&](const ScrewChain& chain, const ClosedSolutions& solutions) {
-    for (const ClosedSolution& one : solutions) {
-      Posture posture = rest_;
-      for (std::size_t i = 0; i < chain.screws.size(); ++i)
-        if (chain.screws[i].posture_index >= 0)
-          posture[chain.screws[i].posture_index] = one.values[i];
-      const std::size_t first = out.size();
-      append_full_turns(arm_, arm_.limits().lower, arm_.limits().upper, posture, rest_, out);
-      // Joints that slide may be out of their ranges.
-      out.erase(std::remove_if(out.begin() + static_cast<std::ptrdiff_t>(first), out.end(),
-                               [&](const Posture& turned) { return !is_in_range(turned); }),
-                out.end());
-    }
+  const auto take = [&](const ScrewChain& chain, const ClosedSolution& one) {
+    Posture posture = rest_;
+    for (std::size_t i = 0; i < chain.screws.size(); ++i)
+      if (chain.screws[i].posture_index >= 0)
+        posture[chain.screws[i].posture_index] = one.values[i];
+    const std::size_t first = out.size();
+    append_full_turns(arm_, arm_.limits().lower, arm_.limits().upper, posture, rest_, out);
+    // Joints that slide may be out of their ranges.
+    out.erase(std::remove_if(out.begin() + static_cast<std::ptrdiff_t>(first), out.end(),
+                             [&](const Posture& turned) { return !is_in_range(turned); }),
+              out.end());
   };
   if (forms_->closed) {
     ClosedSolutions solutions;
     forms_->closed->solve(tip, solutions);
-    take(forms_->closed->chain(), solutions);
+    for (const ClosedSolution& one : solutions) take(forms_->closed->chain(), one);
   } else if (forms_->seven) {
     std::array<double, kAngles> angles{};
-    std::array<ClosedSolutions, kAngles> solutions;
     for (std::size_t i = 0; i < angles.size(); ++i)
       angles[i] = -std::numbers::pi + kTurn * (static_cast<double>(i) + 0.5) / kAngles;
-    forms_->seven->solve(tip, angles.data(), kAngles, solutions.data());
-    for (const ClosedSolutions& some : solutions) take(forms_->seven->chain(), some);
+    SevenSweep sweep;
+    forms_->seven->sweep(tip, angles, sweep);
+    ClosedSolution one;
+    for (int i = 0; i < sweep.count(); ++i)
+      for (int branch = 0; branch < SevenSweep::kBranches; ++branch)
+        if (sweep.posture(i, branch, one)) take(forms_->seven->chain(), one);
   }
 }
 

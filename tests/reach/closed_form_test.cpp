@@ -11,6 +11,7 @@
 #include <string>
 
 #include "elbowroom/base/random.hpp"
+#include "elbowroom/reach/axis_geometry.hpp"
 #include "elbowroom/reach/numeric.hpp"
 #include "elbowroom/reach/seven_centres.hpp"
 #include "elbowroom/reach/subproblems.hpp"
@@ -312,32 +313,51 @@ TEST_CASE("closed forms give the same bits on every instruction set") {
   }
 }
 
+// A shoulder and a wrist that are points: with the usual right angles, with these and zero
+// anywhere, or of any geometry.
+ScrewChain seven_centres_chain(int kind, RandomStream& random) {
+  ScrewChain chain = random_chain(random, 7);
+  if (kind % 3 == 2) {
+    for (const std::size_t k : {1U, 2U}) chain.screws[k].point = chain.screws[0].point;
+    for (const std::size_t k : {5U, 6U}) chain.screws[k].point = chain.screws[4].point;
+    return chain;
+  }
+  for (int k = 0; k < 7; ++k)
+    chain.screws[static_cast<std::size_t>(k)] = {k % 2 == 0 ? Vector3::UnitZ() : Vector3::UnitY(),
+                                                 {k == 3 ? 0.05 : 0.0, 0,
+                                                  k < 3   ? 0.3
+                                                  : k < 4 ? 0.7
+                                                          : 1.1},
+                                                 true,
+                                                 k};
+  if (kind % 3 == 1) {
+    const Angles zero = random_angles(random);
+    std::array<Screw, 7> there;
+    chain.tip = chain.place(zero.data(), there);
+    chain.screws.assign(there.begin(), there.end());
+  }
+  return chain;
+}
+
+double elbow_angle_of(const ScrewChain& chain, const Angles& values) {
+  std::array<Screw, 7> there;
+  chain.place(values.data(), there);
+  const Vector3 shoulder = *meeting_point(there[0], there[1], there[2]);
+  const Vector3 wrist = *meeting_point(there[4], there[5], there[6]);
+  const Screw& bend = there[3];
+  const Vector3 elbow = bend.point + bend.axis.dot(shoulder - bend.point) * bend.axis;
+  return turn_onto((wrist - shoulder).normalized(), chain[0].axis, elbow - shoulder);
+}
+
 TEST_CASE("seven joints: every posture has an elbow angle, and every elbow angle its postures") {
   RandomStream random(10);
-  for (int n = 0; n < 40; ++n) {
-    ScrewChain chain = random_chain(random, 7);
-    if (n % 2 == 0) {  // the usual right angles
-      const std::array<Vector3, 7> axes{Vector3::UnitZ(), Vector3::UnitY(), Vector3::UnitZ(),
-                                        Vector3::UnitY(), Vector3::UnitZ(), Vector3::UnitY(),
-                                        Vector3::UnitZ()};
-      for (std::size_t k = 0; k < 7; ++k)
-        chain.screws[k] = {axes[k],
-                           {k == 3 ? 0.05 : 0.0, 0,
-                            k < 3   ? 0.3
-                            : k < 4 ? 0.7
-                                    : 1.1},
-                           true,
-                           static_cast<int>(k)};
-    } else {
-      for (const std::size_t k : {1U, 2U}) chain.screws[k].point = chain.screws[0].point;
-      for (const std::size_t k : {5U, 6U}) chain.screws[k].point = chain.screws[4].point;
-    }
+  for (int n = 0; n < 60; ++n) {
+    const ScrewChain chain = seven_centres_chain(n, random);
     const auto form = SevenCentres::of(chain);
     REQUIRE(form);
     const Angles q = random_angles(random);
     const Pose tip = chain.at(q.data());
-    double nearest = 10.0;
-    constexpr int kSteps = 2000;
+    constexpr int kSteps = 500;
     for (int i = 0; i < kSteps; ++i) {
       ClosedSolutions all;
       form->solve(tip, -kPi + 2 * kPi * i / kSteps, all);
@@ -345,54 +365,96 @@ TEST_CASE("seven joints: every posture has an elbow angle, and every elbow angle
         const PoseError error = error_between(tip, chain.at(one.values.data()));
         REQUIRE(error.position < 1e-9);
         REQUIRE(error.angle < 1e-8);
-        nearest = std::min(nearest, distance_between(chain, one.values, q));
       }
     }
-    CHECK(nearest < 0.1);  // of the family, one sampled comes this near
+    ClosedSolutions all;
+    form->solve(tip, elbow_angle_of(chain, q), all);
+    CHECK(has(chain, all, q));
     // Several angles at once are the same, to the last bit, on each instruction set.
     const std::array<double, 11> angles{-3.1, -2.5, -1.2, -0.4, 0.0, 0.1, 0.9, 1.7, 2.2, 2.9, 3.1};
     ClosedSolutions first;
     form->solve(tip, angles[3], first);
     test::on_each_instruction_set([&](const std::string& name) {
       INFO(name);
-      std::vector<ClosedSolutions> several(angles.size());
-      form->solve(tip, angles.data(), static_cast<int>(angles.size()), several.data());
+      SevenSweep several;
+      form->sweep(tip, angles, several);
+      REQUIRE(several.count() == static_cast<int>(angles.size()));
       for (std::size_t i = 0; i < angles.size(); ++i) {
         ClosedSolutions one;
         form->solve(tip, angles[i], one);
-        REQUIRE(one.count == several[i].count);
-        for (std::size_t k = 0; k < static_cast<std::size_t>(one.count); ++k)
-          CHECK(one.all[k].values == several[i].all[k].values);
+        const ClosedSolution* next = one.begin();
+        for (int branch = 0; branch < SevenSweep::kBranches; ++branch) {
+          ClosedSolution posture;
+          if (!several.posture(static_cast<int>(i), branch, posture)) continue;
+          REQUIRE(next != one.end());
+          CHECK(posture.values == next->values);
+          CHECK(posture.branch == next->branch);
+          CHECK(posture.free_joint == next->free_joint);
+          ++next;
+        }
+        CHECK(next == one.end());
+        if (i != 3) continue;
+        REQUIRE(one.count == first.count);
+        for (std::size_t k = 0; k < static_cast<std::size_t>(first.count); ++k)
+          CHECK(one.all[k].values == first.all[k].values);
       }
-      REQUIRE(several[3].count == first.count);
-      for (std::size_t k = 0; k < static_cast<std::size_t>(first.count); ++k)
-        CHECK(several[3].all[k].values == first.all[k].values);
     });
   }
 }
 
-TEST_CASE("seven joints: where the ranges are kept, against dense sampling") {
-  RandomStream random(11);
-  const std::array<Vector3, 7> axes{Vector3::UnitZ(), Vector3::UnitY(), Vector3::UnitZ(),
-                                    Vector3::UnitY(), Vector3::UnitZ(), Vector3::UnitY(),
-                                    Vector3::UnitZ()};
+TEST_CASE("seven joints: the elbow angle counts from axis 1, by the right hand") {
+  RandomStream random(12);
+  for (int n = 0; n < 30; ++n) {
+    const ScrewChain chain = seven_centres_chain(n, random);
+    const auto form = SevenCentres::of(chain);
+    REQUIRE(form);
+    const Pose tip = chain.at(random_angles(random).data());
+    const double angle = random.uniform(-kPi, kPi);
+    ClosedSolutions all;
+    form->solve(tip, angle, all);
+    for (const ClosedSolution& one : all)
+      CHECK(std::abs(elbow_angle_of(chain, one.values) - angle) < 1e-8);
+  }
+}
+
+TEST_CASE("seven joints: folded until the wrist is in the shoulder, and stretched") {
   ScrewChain chain;
-  for (std::size_t k = 0; k < 7; ++k)
-    chain.screws.push_back({axes[k],
+  for (int k = 0; k < 7; ++k)
+    chain.screws.push_back({k % 2 == 0 ? Vector3::UnitZ() : Vector3::UnitY(),
                             {0, 0,
                              k < 3   ? 0.3
                              : k < 4 ? 0.7
                                      : 1.1},
                             true,
-                            static_cast<int>(k)});
+                            k});
   chain.tip = Pose::at({0, 0, 1.2});
   const auto form = SevenCentres::of(chain);
   REQUIRE(form);
+  for (const double bend : {kPi, 0.0}) {
+    const Angles q{0.3, -0.4, 0.5, bend, 0.6, 0.7, -0.8};
+    const Pose tip = chain.at(q.data());
+    ClosedSolutions all;
+    form->solve(tip, 0.4, all);
+    REQUIRE(all.count > 0);
+    for (const ClosedSolution& one : all) {
+      const PoseError error = error_between(tip, chain.at(one.values.data()));
+      CHECK(error.position < 1e-7);
+      CHECK(error.angle < 1e-7);
+      CHECK(one.free_joint == 2);
+    }
+  }
+}
+
+TEST_CASE("seven joints: where the ranges are kept, against dense sampling") {
+  RandomStream random(11);
   const std::array<double, 7> upper{2.0, 1.6, 2.2, 2.0, 2.4, 1.7, 2.9};
   std::array<double, 7> lower = upper;
   for (double& value : lower) value = -value;
   int inside = 0, outside = 0;
-  for (int n = 0; n < 30; ++n) {
+  for (int n = 0; n < 60; ++n) {
+    const ScrewChain chain = seven_centres_chain(n, random);
+    const auto form = SevenCentres::of(chain);
+    REQUIRE(form);
     Angles q{};
     for (std::size_t k = 0; k < 7; ++k) q[k] = random.uniform(lower[k], upper[k]);
     const Pose tip = chain.at(q.data());
@@ -402,18 +464,25 @@ TEST_CASE("seven joints: where the ranges are kept, against dense sampling") {
       const double angle = -kPi + 2 * kPi * (i + 0.5) / 360;
       ClosedSolutions all;
       form->solve(tip, angle, all);
-      for (int branch = 0; branch < all.count; ++branch) {
-        const Angles& v = all.all[static_cast<std::size_t>(branch)].values;
+      for (const ClosedSolution& solution : all) {
+        const Angles& v = solution.values;
         double room = 10.0;
         for (std::size_t k = 0; k < 7; ++k)
           room = std::min({room, v[k] - lower[k], upper[k] - v[k]});
         if (std::abs(room) < 1e-6) continue;  // at an end
         const bool listed =
             std::any_of(intervals.begin(), intervals.end(), [&](const ElbowInterval& one) {
-              return one.branch == branch && one.from < angle && angle < one.to;
+              return one.branch == solution.branch && one.from < angle && angle < one.to;
             });
         CHECK(listed == (room > 0.0));
         ++(room > 0.0 ? inside : outside);
+      }
+      // And of a branch that does not come as far, none is.
+      for (const ElbowInterval& one : intervals) {
+        if (angle <= one.from + 1e-6 || angle >= one.to - 1e-6) continue;
+        CHECK(std::any_of(all.begin(), all.end(), [&](const ClosedSolution& solution) {
+          return solution.branch == one.branch;
+        }));
       }
     }
   }
