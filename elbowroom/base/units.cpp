@@ -106,6 +106,14 @@ std::string describe(Dimension d) {
 }
 
 std::string text_length(double metres) { return fmt::format("{:.1f} mm", to_mm(metres)); }
+std::string text_length_unlike(double metres, double other) {
+  constexpr int kMostDigits = 6;
+  for (int digits = 1; digits <= kMostDigits; ++digits) {
+    std::string text = fmt::format("{:.{}f} mm", to_mm(metres), digits);
+    if (text != fmt::format("{:.{}f} mm", to_mm(other), digits)) return text;
+  }
+  return text_length(metres);
+}
 std::string text_angle(double radians) { return fmt::format("{:.2f} deg", to_deg(radians)); }
 std::string text_time(double seconds) { return fmt::format("{:.3f} s", seconds); }
 

@@ -78,6 +78,9 @@ std::string describe(Dimension dimension);
 /// Text for people, in drawing units: "83.0 mm", "131.00 deg", "1.250 s".
 std::string text_length(double metres);
 std::string text_angle(double radians);
+/// A length with as many digits, up to a nanometre, as it takes to look unlike another one:
+/// "4.9997 mm" where 5.0 mm are asked for.
+std::string text_length_unlike(double metres, double other);
 std::string text_time(double seconds);
 
 constexpr double to_mm(double metres) { return metres * 1e3; }

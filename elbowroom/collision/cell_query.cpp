@@ -211,16 +211,18 @@ void CellQuery::nearest_of_links(const PostureRef& posture, PartPoses& parts,
       });
 }
 
-std::string CellQuery::describe(const Nearest& nearest) const {
-  if (nearest.first < 0) return "nothing to meet";
-  const bool deep = nearest.distance < 0.0;
-  return fmt::format("{} and {}, {:.1f} mm {}", name(nearest.first), name(nearest.second),
-                     to_mm(deep ? -nearest.distance : nearest.distance), deep ? "deep" : "apart");
-}
+std::string CellQuery::describe(const Nearest& nearest) const { return describe(nearest, 0.0); }
 
 std::string CellQuery::describe(const Nearest& nearest, double clearance) const {
-  if (clearance <= 0.0) return describe(nearest);
-  return fmt::format("{}, where {} is asked for", describe(nearest), text_length(clearance));
+  if (nearest.first < 0) return "nothing to meet";
+  const bool deep = nearest.distance < 0.0;
+  const bool is_asked = clearance > 0.0;
+  std::string text = fmt::format("{} and {}, {} {}", name(nearest.first), name(nearest.second),
+                                 is_asked && !deep ? text_length_unlike(nearest.distance, clearance)
+                                                   : text_length(std::abs(nearest.distance)),
+                                 deep ? "deep" : "apart");
+  if (is_asked) text += fmt::format(", where {} of clearance is asked for", text_length(clearance));
+  return text;
 }
 
 std::string CellQuery::fault_of(const PostureRef& posture, double clearance) const {

@@ -108,7 +108,7 @@ class CellQuery {
 
   /// "teasel.forearm and kiln_post_2, 14.0 mm deep" or "..., 23.1 mm apart".
   [[nodiscard]] std::string describe(const Nearest& nearest) const;
-  /// The same with ", where 5.0 mm is asked for", if anything is.
+  /// The same with ", where 5.0 mm of clearance is asked for", if anything is.
   [[nodiscard]] std::string describe(const Nearest& nearest, double clearance) const;
   /// What forbids standing there: a joint out of its range, or something nearer than the clearance;
   /// or "".

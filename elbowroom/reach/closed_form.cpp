@@ -8,6 +8,8 @@
 #include <numbers>
 #include <utility>
 
+#include "elbowroom/base/random.hpp"
+#include "elbowroom/base/row_space.hpp"
 #include "elbowroom/reach/axis_geometry.hpp"
 #include "elbowroom/reach/polish.hpp"
 #include "elbowroom/reach/seven_centres.hpp"
@@ -52,10 +54,34 @@ double frontness(const PosedAxes& at) {
   return at.axes[1].axis.dot(at.axes[0].axis.cross(at.wrist - at.axes[0].point));
 }
 
+// Six joints that together do less than six in every posture: two on one line, four through one
+// point. All its postures come in families, and forms know a few of them only.
+bool is_singular_everywhere(const ScrewChain& chain) {
+  constexpr double kSingular = 1e-6;
+  constexpr int kPostures = 8;
+  if (!chain.is_turning(6)) return false;
+  RandomStream random(1);
+  for (int i = 0; i < kPostures; ++i) {
+    std::array<double, 6> values;
+    for (double& value : values) value = random.uniform(-std::numbers::pi, std::numbers::pi);
+    std::array<Screw, 6> at;
+    chain.place(values.data(), at);
+    std::array<double, std::size_t{6} * kMaxJoints> rows;  // a twist for each joint
+    for (std::size_t k = 0; k < at.size(); ++k) {
+      const Vector3 moment = (at[k].point - at[0].point).cross(at[k].axis);
+      std::copy_n(at[k].axis.data(), 3, rows.begin() + k * kMaxJoints);
+      std::copy_n(moment.data(), 3, rows.begin() + k * kMaxJoints + 3);
+    }
+    if (RowSpace(rows.data(), 6, 6, kMaxJoints, kSingular).rank() == 6) return false;
+  }
+  return true;
+}
+
 }  // namespace
 
 std::optional<ClosedForm> ClosedForm::of(const ScrewChain& chain) {
   if (chain.is_turning(4) || chain.is_turning(5)) return of_fewer(chain);
+  if (is_singular_everywhere(chain)) return std::nullopt;
   const ScrewChain back = reversed(chain);
   const auto made = [&](Form form, bool is_reversed, std::string name, std::string why,
                         std::optional<Vector3> wrist = {}) {
@@ -186,6 +212,8 @@ std::string solver_text(const Arm& arm, const Tool& tool) {
   if (SevenCentres::of(*chain))
     return "shoulder and wrist of seven joints (axes 1 to 3 meet in one point, axes 5 to 7 in "
            "another; the elbow angle is free)";
+  if (is_singular_everywhere(*chain))
+    return "numeric starts (the six joints do less than six joints can, in every posture)";
   return fmt::format("numeric starts (no closed form for this chain of {} joint{})", chain->size(),
                      chain->size() == 1 ? "" : "s");
 }
@@ -240,6 +268,7 @@ void ClosedForm::keep_standing(const Pose& tip, ClosedSolutions& out) const {
       stands = stands && std::abs(wrapped(value)) < kStands;
       value = 0.0;
     }
+    if (!stands && one.free_joint >= 0) out.complete = false;  // another of the family may stand
     if (one.free_joint >= data_->joints) one.free_joint = -1;
     if (stands) out.all[static_cast<std::size_t>(kept++)] = one;
   }

@@ -20,7 +20,7 @@ class ClosedForm {
   /// The form of a chain: a spherical wrist, or shoulder; three parallel axes beside two that meet;
   /// all axes parallel (planar arms, SCARAs); six turning joints of any geometry; or four or five,
   /// as six of which the last stand still, for what poses such an arm can do. Nothing for other
-  /// chains.
+  /// chains, and for six joints that are singular in every posture.
   static std::optional<ClosedForm> of(const ScrewChain& chain);
   /// The same for the chain that carries a tool.
   static std::optional<ClosedForm> of(const Arm& arm, const Tool& tool);

@@ -116,9 +116,6 @@ Reason in_collision(const CellQuery& query, const Target& target,
                   [](const ReachSolution& one) { return !one.view_blocked_by.empty(); }))
     return view_blocked(colliding);
   const Nearest& best = colliding.front().nearest;
-  std::string wanted;
-  if (options.clearance > 0.0)
-    wanted = fmt::format(" ({} of clearance is asked for)", text_length(options.clearance));
   const char* found = complete ? "" : " found";
   const std::string which =
       colliding.size() == 1
@@ -128,7 +125,7 @@ Reason in_collision(const CellQuery& query, const Target& target,
                 "them: ",
                 colliding.size(), found);
   Reason reason{.cause = Cause::in_collision,
-                .text = "no: " + which + query.describe(best) + wanted,
+                .text = "no: " + which + query.describe(best, options.clearance),
                 .figures = {{"postures", static_cast<double>(colliding.size()), ""},
                             {"best_distance", best.distance, "m"}}};
   for (const ReachSolution& one : colliding) reason.postures.push_back(one.posture);
@@ -231,8 +228,12 @@ Reason cause_of(const CellQuery& query, const Target& target, const ReachOptions
 
 Reason explain_no(const CellQuery& query, const Target& target, const ReachOptions& options,
                   const std::vector<ReachSolution>& colliding, const std::vector<Posture>& beyond,
-                  bool complete) {
-  Reason reason = cause_of(query, target, options, colliding, beyond, complete);
+                  const Reach& search) {
+  Reason reason = cause_of(query, target, options, colliding, beyond, search.complete);
+  if (!search.complete && search.converged == 0 && options.find_remedies)
+    reason.details.push_back(
+        fmt::format("not proved: no closed form gives all postures here; {} starts led to none",
+                    search.starts));
   if (options.find_remedies && target.full_pose() != nullptr)
     for (Remedy& remedy : arm_remedies(query, target, options))
       reason.remedies.push_back(std::move(remedy));

@@ -21,8 +21,9 @@ namespace {
 constexpr double kSamePosture = 1e-3;  // rad or m; nearer than this in every joint is the same
 constexpr double kOtherKind = 0.6;     // rad or m: of a family, postures so far apart both count
 constexpr int kMostOfFamily = 16;
-constexpr int kElbowAngles = 48;  // looked at over a full turn
-constexpr int kFreeTurns = 36;    // the same of a tool that may turn about its axis
+constexpr int kStartsBeforeNo = 10;  // times as many
+constexpr int kElbowAngles = 48;     // looked at over a full turn
+constexpr int kFreeTurns = 36;       // the same of a tool that may turn about its axis
 
 // What joints outside of the tool's chain, and held ones, are taken to be.
 Posture within_ranges(const TargetOnArm& target, const Posture& q) {
@@ -149,6 +150,10 @@ void PostureSearch::by_starts() {
   const NumericSolve near = solve_from(target_, within_ranges(target_, ranking_.from()));
   if (near.met) take(near.posture);
   for (const Posture& posture : postures_from_starts(target_, options_.starts - 1)) take(posture);
+  if (out_.converged == 0 && options_.find_remedies) {
+    out_.starts = kStartsBeforeNo * options_.starts;
+    if (const auto rare = posture_from_starts(target_, out_.starts)) take(*rare);
+  }
   keep_best_of(std::move(family), nullptr);
 }
 

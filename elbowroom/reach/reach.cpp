@@ -156,7 +156,7 @@ Verdict<Reach> reach(const CellQuery& asked, const Target& target, const ReachOp
         Cause::in_collision,
         fmt::format("no: all {} postures that meet it are too near something", out.colliding)};
   if (out.solutions.empty())
-    return explain_no(query, target, options, colliding, search.beyond(), out.complete);
+    return explain_no(query, target, options, colliding, search.beyond(), out);
   for (ReachSolution& one : colliding) {
     const bool known =
         std::any_of(out.refused.begin(), out.refused.end(), [&](const ReachSolution& other) {

@@ -25,7 +25,8 @@ struct ReachOptions {
   /// The posture that travel is counted from; empty means stance `home`, or the middle of the
   /// ranges.
   Posture from = {};
-  /// When the answer is no: look for changes of the target that would make it a yes.
+  /// When the answer is no: look for changes of the target that would make it a yes. And before it
+  /// is one for want of any posture, ten times as many starts are tried.
   bool find_remedies = true;
   /// Rate postures that are too near something, too, to list them and to say what they are near.
   /// Whoever asks thousands of questions leaves it out: a no then says how many there are, and no

@@ -48,7 +48,9 @@ void SphericalWrist::solve(const Pose& tip, ClosedSolutions& out) const {
     out.complete = ways.sure;
   }
   for (int lane = 0; lane < WristBranches::kMost; ++lane) {
-    if (lanes.valid[lane] == 0.0) continue;
+    // Where the arm has a family of ways, another of them may suit the wrist.
+    if (lanes.valid[lane] < 0.0 && lanes.free_joint[lane] >= 0.0) out.complete = false;
+    if (lanes.valid[lane] <= 0.0) continue;
     ClosedSolution& one = out.all[static_cast<std::size_t>(out.count++)];
     for (std::size_t j = 0; j < 6; ++j) one.values[j] = lanes.angle[j][lane];
     one.free_joint = static_cast<int>(lanes.free_joint[lane]);

@@ -40,8 +40,12 @@ void ThreeParallel::solve(const Pose& tip, ClosedSolutions& out) const {
       one.values[5] = -last.first[k];
       one.values[4] = -last.second[k];
       if (last.any) one.free_joint = 5;
+      const int before = out.count;
       solve_plane(moved, one, out);
+      // Another turn of what is free may do.
+      if (one.free_joint >= 0 && out.count == before) out.complete = false;
     }
+    if (firsts.any && last.count == 0) out.complete = false;
   }
 }
 

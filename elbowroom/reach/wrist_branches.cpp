@@ -74,8 +74,9 @@ HWY_INLINE void finish(const Vector3 (&axes)[3], const ArmTurns& arm, const Wris
   store(turns.third, out.angle[5] + at);
   store(choose(hn::And(hand.any, arm.free_joint < pack(0.0)), pack(3.0), arm.free_joint),
         out.free_joint + at);
-  store(choose(hn::And(arm.valid, is_posture(hand, other_wrist)), pack(1.0), pack(0.0)),
-        out.valid + at);
+  const Pack valid =
+      choose(hand.within, choose(is_posture(hand, other_wrist), pack(1.0), pack(0.0)), pack(-1.0));
+  store(choose(arm.valid, valid, pack(0.0)), out.valid + at);
 }
 
 // The lanes in which a bit of the lane's number is set.

@@ -25,7 +25,8 @@ struct WristBranches {
   static constexpr int kMost = 8;
   double angle[6][kMost];
   double free_joint[kMost];  ///< 0 to 5, or -1
-  double valid[kMost];       ///< 1 where the lane is a solution
+  double valid[kMost];       ///< 1 where the lane is a solution, -1 where the wrist cannot do what
+                             ///< the arm leaves to it
 };
 
 /// All eight for a motion of the tip from zero. Lane = 4 shoulder + 2 elbow + wrist.

@@ -428,7 +428,7 @@ class Replay {
       fault(step, wrong->second);
     if (step.clearance <= step.asked_clearance - kClearanceSlack)
       fault(step, fmt::format("{} are {} {} at {}, where {} is asked for", step.nearest,
-                              text_length(std::abs(step.clearance)),
+                              text_length_unlike(std::abs(step.clearance), step.asked_clearance),
                               step.clearance < 0.0 ? "deep in each other" : "apart",
                               text_time(step.clearance_time), text_length(step.asked_clearance)));
     out_.ticks += static_cast<long>(samples.size());

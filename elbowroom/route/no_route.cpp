@@ -48,10 +48,11 @@ bool can_go(const CellQuery& query, int body) {
 std::string text_of(const CellQuery& query, const Barrier& barrier, double clearance) {
   const Joint& joint = query.arm().moving_joint(barrier.joint);
   const Nearest& contact = barrier.contact;
-  const std::string room = contact.distance < 0.0
-                               ? text_length(-contact.distance) + " deep in each other"
-                               : fmt::format("{} apart, where {} is asked for,",
-                                             text_length(contact.distance), text_length(clearance));
+  const std::string room =
+      contact.distance < 0.0
+          ? text_length(-contact.distance) + " deep in each other"
+          : fmt::format("{} apart, where {} is asked for,",
+                        text_length_unlike(contact.distance, clearance), text_length(clearance));
   return fmt::format(
       "no: there can be no route: joint {} has to pass {}, and there {} and {} are {} whatever the "
       "other joints do",

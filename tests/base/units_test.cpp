@@ -67,6 +67,9 @@ TEST_CASE("what is no quantity is refused with what to write") {
 TEST_CASE("text for people carries its unit") {
   CHECK(text_length(0.083) == "83.0 mm");
   CHECK(text_angle(1.0) == "57.30 deg");
+  CHECK(text_length_unlike(0.0031, 0.005) == "3.1 mm");
+  CHECK(text_length_unlike(0.0049997, 0.005) == "4.9997 mm");
+  CHECK(text_length_unlike(0.005, 0.005) == "5.0 mm");
   CHECK(text_time(1.25) == "1.250 s");
   CHECK(describe(per(dimension::angle, 2)) == "an angular acceleration (such as 600 deg/s^2)");
   CHECK(describe({.length = 3, .mass = 1}) == "a quantity in m^3 rad^0 s^0 kg^1");

@@ -320,8 +320,9 @@ TEST_CASE("steering: what cannot be steered is refused with the reason") {
   const Tool& tool = arm.tool("grip");
   const Posture home = arm.stance("home");
   CHECK_THROWS_WITH(Steering(query, tool, home, {.rate = 1.0}), Contains("10 to 100000"));
-  CHECK_THROWS_WITH(Steering(query, tool, home, {.clearance = 0.2}),
-                    Contains("posture to steer from") && Contains("200.0 mm is asked for"));
+  CHECK_THROWS_WITH(
+      Steering(query, tool, home, {.clearance = 0.2}),
+      Contains("posture to steer from") && Contains("200.0 mm of clearance is asked for"));
   CHECK_THROWS_WITH(Steering(query, tool, home, {.tool_acceleration = 0.0}),
                     Contains("above zero"));
   CHECK_THROWS_WITH(Steering(query, tool, home, {.lag = 2.0}), Contains("lag"));

@@ -132,7 +132,7 @@ TEST_CASE("each kind of no names what is wrong") {
   const auto close =
       find_route(query, values({1.0, 0.0}), {values({0.12, 0.0})}, {.clearance = 0.2});
   REQUIRE_FALSE(close);
-  CHECK_THAT(close.reason().text, Contains("mm apart, where 200.0 mm is asked for"));
+  CHECK_THAT(close.reason().text, Contains("mm apart, where 200.0 mm of clearance is asked for"));
 }
 
 TEST_CASE("a blocked start or goal comes with a free posture nearby, from which there is a route") {
