@@ -17,6 +17,9 @@ constexpr double kSingular = 1e-8;
 // What the rows that say nothing new may be off by, of the command's size, before the arm has to
 // stop.
 constexpr double kUnsaid = 1e-4;
+// And whatever its size: m/s, and rad/s at the rows' radius. What the gain brings back is a
+// twentieth of a micrometre then. A command that is nearly nothing is mostly rounding.
+constexpr double kNegligible = 1e-6;
 // Damping sets in where the Jacobian's smallest part falls below kDampFrom of its largest.
 constexpr double kDampFrom = 0.1;
 constexpr double kDamping = 0.1;
@@ -57,7 +60,7 @@ class LimitedStep {
     double most = q_.most_scale;
     space.shortest(q_.correction.data(), course_.fixed.data());
     const double unsaid = space.shortest(q_.command.data(), course_.moving.data());
-    if (unsaid > kUnsaid * size_of(q_.command, q_.rows)) most = 0.0;
+    if (unsaid > kUnsaid * size_of(q_.command, q_.rows) + kNegligible) most = 0.0;
     course_.freedom = q_.joints - space.rank();
     if (course_.freedom > 0) space.free_basis(course_.basis.data());
     out_.on_course = course_.freedom == 0 ? largest_scale_alone(most) : largest_scale(most);
