@@ -198,26 +198,26 @@ class Optimal {
     const double peak = std::min(most_[i], met);
     const double up = std::max(peak - x_[i], 0.0) / (2.0 * rise);
     const double down = std::max(peak - x_[i + 1], 0.0) / (2.0 * fall);
-    const auto part = [&](double from, double to, double x, double next) {
+    const auto part = [&](double from, double to, double x, double next, double growth) {
       if (to - from > 1e-12 * length)
-        pieces.push_back(slower(straight_part(i, from, to, x, next), slowed));
+        pieces.push_back(slower(straight_part(i, from, to, x, next, growth), slowed));
     };
-    part(0.0, up, x_[i], peak);
-    part(up, length - down, peak, peak);
-    part(length - down, length, peak, x_[i + 1]);
+    part(0.0, up, x_[i], peak, rise);
+    part(up, length - down, peak, peak, 0.0);
+    part(length - down, length, peak, x_[i + 1], -fall);
   }
 
-  // From one speed (squared) to another.
+  // From one speed (squared) to another. `growth` is half the difference over the way: where that
+  // is next to nothing, the difference is rounding.
   [[nodiscard]] CurvePiece straight_part(std::size_t i, double from, double to, double x,
-                                         double next) const {
+                                         double next, double growth) const {
     const double speed = std::sqrt(x);
-    const double u = (next - x) / (2.0 * (to - from));
     const auto row = static_cast<Eigen::Index>(i);
     CurvePiece piece{2.0 * (to - from) / (speed + std::sqrt(next)), {}};
     for (Eigen::Index k = 0; k < dof_; ++k) {
       const double slope = grid_.slope(row, k);
-      piece.joints.push_back(
-          {grid_.position(row, k) + from * slope, speed * slope, 0.5 * u * slope, 0.0, 0.0, 0.0});
+      piece.joints.push_back({grid_.position(row, k) + from * slope, speed * slope,
+                              0.5 * growth * slope, 0.0, 0.0, 0.0});
     }
     return piece;
   }
