@@ -14,6 +14,7 @@
 #include "elbowroom/reach/least_shift.hpp"
 #include "elbowroom/reach/numeric.hpp"
 #include "elbowroom/reach/possible_cone.hpp"
+#include "elbowroom/reach/screw_chain.hpp"
 
 namespace er {
 namespace {
@@ -147,6 +148,24 @@ Reason in_collision(const CellQuery& query, const Target& target,
   return reason;
 }
 
+// True when the place is further from the first joint than the whole arm is long, stretched out:
+// then no posture can be missing.
+bool is_beyond_length(const Arm& arm, const Target& target) {
+  if (target.full_pose() == nullptr) return false;
+  const TargetOnArm on_arm(arm, target);
+  const auto chain = screw_chain(arm, {.tip = on_arm[0].frame, .link_index = on_arm[0].link});
+  if (!chain || chain->size() == 0) return false;
+  double length = (chain->tip.position - chain->screws.back().point).norm();
+  for (int i = 0; i < chain->size(); ++i) {
+    const Screw& screw = (*chain)[i];
+    if (i > 0) length += (screw.point - (*chain)[i - 1].point).norm();
+    if (screw.turns) continue;
+    length += std::max(std::abs(arm.limits().lower[screw.posture_index]),
+                       std::abs(arm.limits().upper[screw.posture_index]));
+  }
+  return (target.pose().position - (*chain)[0].point).norm() > length + 1e-6;
+}
+
 // The clearance that was asked for, by the options or by the target.
 ReachOptions with_clearance(const Target& target, ReachOptions options) {
   options.clearance = std::max(options.clearance, target.clearance());
@@ -230,7 +249,8 @@ Reason explain_no(const CellQuery& query, const Target& target, const ReachOptio
                   const std::vector<ReachSolution>& colliding, const std::vector<Posture>& beyond,
                   const Reach& search) {
   Reason reason = cause_of(query, target, options, colliding, beyond, search.complete);
-  if (!search.complete && search.converged == 0 && options.find_remedies)
+  if (!search.complete && search.converged == 0 && options.find_remedies &&
+      !is_beyond_length(query.arm(), target))
     reason.details.push_back(
         fmt::format("not proved: no closed form gives all postures here; {} starts led to none",
                     search.starts));

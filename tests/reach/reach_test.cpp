@@ -187,6 +187,21 @@ TEST_CASE("a chain of random joints, sliding ones too, is solved where it has be
   CHECK(solved >= (kSanitized ? 3 : 10));
 }
 
+TEST_CASE("a no is said to be proved by nothing, unless the arm is too short for it") {
+  const CellQuery query(load_cell(DEMO_DIR "/bracken.cell.yaml"), "bracken");
+  const auto is_doubtful = [&](const Vector3& position) {
+    const auto answer = reach(
+        query, Target{}.require(
+                   {.holds = AtPlace{.at = {rotation_about(Vector3::UnitX(), 3.1), position}}}));
+    REQUIRE_FALSE(answer);
+    const auto& details = answer.reason().details;
+    return std::any_of(details.begin(), details.end(),
+                       [](const std::string& line) { return line.rfind("not proved: ", 0) == 0; });
+  };
+  CHECK(is_doubtful({0.9, 0, 0.4}));
+  CHECK_FALSE(is_doubtful({2.5, 0, 0.4}));
+}
+
 TEST_CASE("seven joints: a posture of every branch, at the elbow angle with the least cost") {
   const Cell cell = load_cell(DEMO_DIR "/bracken.cell.yaml");
   const CellQuery query(cell, "bracken");
