@@ -217,11 +217,14 @@ std::string CellQuery::describe(const Nearest& nearest, double clearance) const 
   if (nearest.first < 0) return "nothing to meet";
   const bool deep = nearest.distance < 0.0;
   const bool is_asked = clearance > 0.0;
+  const std::string asked = text_length(clearance);
+  const std::string length = is_asked && !deep ? text_length_unlike(nearest.distance, clearance)
+                                               : text_length(std::abs(nearest.distance));
   std::string text = fmt::format("{} and {}, {} {}", name(nearest.first), name(nearest.second),
-                                 is_asked && !deep ? text_length_unlike(nearest.distance, clearance)
-                                                   : text_length(std::abs(nearest.distance)),
-                                 deep ? "deep" : "apart");
-  if (is_asked) text += fmt::format(", where {} of clearance is asked for", text_length(clearance));
+                                 length, deep ? "deep" : "apart");
+  if (is_asked)
+    text += fmt::format(", where {}{} of clearance is asked for",
+                        !deep && length == asked ? "more than " : "", asked);
   return text;
 }
 

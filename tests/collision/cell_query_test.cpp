@@ -105,6 +105,12 @@ TEST_CASE("what two bodies say of each other") {
   CHECK(CellQuery(nearer, "flat").describe(CellQuery(nearer, "flat").nearest(values({0, 0}))) ==
         "flat.fore and wall, 20.0 mm deep");
   CHECK(query.describe({}) == "nothing to meet");
+  Nearest pair = query.nearest(values({0, 0}));
+  CHECK(query.describe(pair, 0.2) ==
+        "flat.fore and wall, 150.0 mm apart, where 200.0 mm of clearance is asked for");
+  pair.distance = 0.15;
+  CHECK(query.describe(pair, 0.15) ==
+        "flat.fore and wall, 150.0 mm apart, where more than 150.0 mm of clearance is asked for");
 }
 
 TEST_CASE("no motion of any part exceeds its lever times the joint travel") {
