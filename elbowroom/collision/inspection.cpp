@@ -10,6 +10,7 @@
 #include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/collision/cover.hpp"
+#include "elbowroom/kinematics/reach_bound.hpp"
 #include "elbowroom/model/surface.hpp"
 
 namespace er {
@@ -23,17 +24,10 @@ std::string text_limit(const Joint& joint, double value, int derivative) {
                      kSuffix[static_cast<std::size_t>(derivative)]);
 }
 
-double reach_bound(const Arm& arm) {
-  double sum = arm.tools().empty() ? 0.0 : arm.tools().front().tip.position.norm();
-  double bound = 0.0;  // up to the first moving joint
-  const std::vector<int> way = arm.links_to(arm.end_link());
-  for (auto link = way.rbegin(); link != way.rend(); ++link) {
-    const Link& here = arm.links()[static_cast<std::size_t>(*link)];
-    sum += arm.furthest_slide(*link);
-    if (here.posture_index >= 0) bound = sum;
-    sum += here.joint.origin.position.norm();
-  }
-  return bound;
+double reach_of_tip(const Arm& arm) {
+  const Vector3 tip =
+      arm.tools().empty() ? Vector3(Vector3::Zero()) : arm.tools().front().tip.position;
+  return reach_bound(arm, arm.end_link(), tip).distance;
 }
 
 // The joints one by one through their ranges, with nothing but the arm itself to meet.
@@ -58,7 +52,7 @@ void run_joints(const Cell& cell, ArmInspection& out) {
 }
 
 ArmInspection inspect_arm(const Cell& cell, const Arm& arm, std::vector<Finding>& findings) {
-  ArmInspection out{.arm = arm, .reach_bound = reach_bound(arm)};
+  ArmInspection out{.arm = arm, .reach_bound = reach_of_tip(arm)};
   for (Finding& finding : findings_of(cell, arm)) findings.push_back(std::move(finding));
   for (const Link& link : arm.links()) {
     out.mass += link.inertial.mass;

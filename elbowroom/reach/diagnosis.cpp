@@ -9,12 +9,12 @@
 
 #include "elbowroom/base/random.hpp"
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/kinematics/reach_bound.hpp"
 #include "elbowroom/reach/arm_remedies.hpp"
 #include "elbowroom/reach/conflict.hpp"
 #include "elbowroom/reach/least_shift.hpp"
 #include "elbowroom/reach/numeric.hpp"
 #include "elbowroom/reach/possible_cone.hpp"
-#include "elbowroom/reach/screw_chain.hpp"
 
 namespace er {
 namespace {
@@ -148,22 +148,12 @@ Reason in_collision(const CellQuery& query, const Target& target,
   return reason;
 }
 
-// True when the place is further from the first joint than the whole arm is long, stretched out:
-// then no posture can be missing.
+// True when no posture takes the frame as far as the place: then none can be missing.
 bool is_beyond_length(const Arm& arm, const Target& target) {
   if (target.full_pose() == nullptr) return false;
   const TargetOnArm on_arm(arm, target);
-  const auto chain = screw_chain(arm, {.tip = on_arm[0].frame, .link_index = on_arm[0].link});
-  if (!chain || chain->size() == 0) return false;
-  double length = (chain->tip.position - chain->screws.back().point).norm();
-  for (int i = 0; i < chain->size(); ++i) {
-    const Screw& screw = (*chain)[i];
-    if (i > 0) length += (screw.point - (*chain)[i - 1].point).norm();
-    if (screw.turns) continue;
-    length += std::max(std::abs(arm.limits().lower[screw.posture_index]),
-                       std::abs(arm.limits().upper[screw.posture_index]));
-  }
-  return (target.pose().position - (*chain)[0].point).norm() > length + 1e-6;
+  const ReachBound bound = reach_bound(arm, on_arm[0].link, on_arm[0].frame.position);
+  return (target.pose().position - bound.from).norm() > bound.distance + 1e-6;
 }
 
 // The clearance that was asked for, by the options or by the target.

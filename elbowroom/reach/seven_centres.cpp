@@ -6,7 +6,6 @@
 #include <numbers>
 
 #include "elbowroom/reach/axis_geometry.hpp"
-#include "elbowroom/reach/elbow_sweep.hpp"
 #include "elbowroom/reach/subproblems.hpp"
 
 namespace er {
@@ -53,29 +52,32 @@ ElbowGeometry geometry_of(const ScrewChain& chain, const Vector3& shoulder, cons
 // linear equation in what is asked, and so in cosine and sine of the elbow angle.
 class CircleEnds {
  public:
-  CircleEnds(const ElbowCircles& circles, int lane, std::vector<double>& angles)
-      : circles_(circles), lane_(lane), angles_(angles) {}
+  CircleEnds(const ElbowCircles& circles, int lane, const WristAxes& axes,
+             std::vector<double>& angles)
+      : circles_(circles), lane_(lane), axes_(axes), angles_(angles) {}
 
-  void add_first(const WristAxes& axes, double limit) {
-    add({{0, 0, axes.first_cosine},
-         {1, 0, axes.first_sine * std::cos(limit)},
-         {2, 0, axes.first_sine * std::sin(limit)}},
-        axes.third_cosine);
-  }
-  void add_second(const WristAxes& axes, double limit) {
-    const double away = axes.third_away * std::cos(limit) - axes.third_aside * std::sin(limit);
-    add({{0, 0, 1.0}}, axes.first_cosine * axes.third_cosine - axes.first_sine * away);
-  }
-  void add_third(const WristAxes& axes, double limit) {
-    add({{0, 0, axes.third_cosine},
-         {0, 1, axes.third_sine * std::cos(limit)},
-         {0, 2, -axes.third_sine * std::sin(limit)}},
-        axes.first_cosine);
-  }
-  void add_reach(const WristAxes& axes) {
+  void add_reach() {
     for (const double side : {1.0, -1.0})
       add({{0, 0, 1.0}},
-          axes.first_cosine * axes.third_cosine + side * axes.first_sine * axes.third_sine);
+          axes_.first_cosine * axes_.third_cosine + side * axes_.first_sine * axes_.third_sine);
+  }
+  // Of the turns in the order of the axes.
+  void add_limits(double first, double second, double third) {
+    if (std::isfinite(first))
+      add({{0, 0, axes_.first_cosine},
+           {1, 0, axes_.first_sine * std::cos(first)},
+           {2, 0, axes_.first_sine * std::sin(first)}},
+          axes_.third_cosine);
+    if (std::isfinite(second)) {
+      const double away =
+          axes_.third_away * std::cos(second) - axes_.third_aside * std::sin(second);
+      add({{0, 0, 1.0}}, axes_.first_cosine * axes_.third_cosine - axes_.first_sine * away);
+    }
+    if (std::isfinite(third))
+      add({{0, 0, axes_.third_cosine},
+           {0, 1, axes_.third_sine * std::cos(third)},
+           {0, 2, -axes_.third_sine * std::sin(third)}},
+          axes_.first_cosine);
   }
 
  private:
@@ -97,6 +99,7 @@ class CircleEnds {
 
   const ElbowCircles& circles_;
   int lane_;
+  const WristAxes& axes_;
   std::vector<double>& angles_;
 };
 
@@ -159,12 +162,13 @@ ElbowQuestion SevenCentres::asked(const Pose& tip) const {
                            ? Vector3::UnitX()
                            : Vector3(goal / std::sqrt(out.squared_distance));
   // The half plane that elbow angles count from.
-  Vector3 aside = across(line, chain_[0].axis);
-  if (aside.squaredNorm() < kOnLine * kOnLine)
-    aside = across(line, std::abs(line.x()) < 0.9 ? Vector3::UnitX() : Vector3::UnitY());
-  out.frame.col(0) = line;
-  out.frame.col(1) = aside / aside.norm();
-  out.frame.col(2) = line.cross(Vector3(out.frame.col(1)));
+  const auto is_aside = [&](const Vector3& v) {
+    return across(line, v).squaredNorm() >= kOnLine * kOnLine;
+  };
+  const Vector3& first = chain_[0].axis;
+  out.frame = frame_of(line, is_aside(first)              ? first
+                             : is_aside(Vector3::UnitX()) ? Vector3(Vector3::UnitX())
+                                                          : Vector3(Vector3::UnitY()));
   out.hand = product(tip.rotation, wrist_base_in_tip_);
   return out;
 }
@@ -235,17 +239,13 @@ std::vector<ElbowInterval> SevenCentres::feasible(const Pose& tip, const double*
   for (int value = 0; value < 2; ++value) {
     const int lane = ElbowCircles::at(value, false, 0);
     if (circles.is_there[lane] == 0.0) continue;
-    CircleEnds shoulder(circles, lane, ends);
-    CircleEnds wrist(circles, ElbowCircles::at(value, true, 0), ends);
-    shoulder.add_reach(arm_.shoulder.axes);
-    wrist.add_reach(arm_.wrist.axes);
+    CircleEnds shoulder(circles, lane, arm_.shoulder.axes, ends);
+    CircleEnds wrist(circles, ElbowCircles::at(value, true, 0), arm_.wrist.axes, ends);
+    shoulder.add_reach();
+    wrist.add_reach();
     for (const double* limit : {lower, upper}) {
-      if (std::isfinite(limit[0])) shoulder.add_first(arm_.shoulder.axes, limit[0]);
-      if (std::isfinite(limit[1])) shoulder.add_second(arm_.shoulder.axes, limit[1]);
-      if (std::isfinite(limit[2])) shoulder.add_third(arm_.shoulder.axes, limit[2]);
-      if (std::isfinite(limit[6])) wrist.add_first(arm_.wrist.axes, limit[6]);
-      if (std::isfinite(limit[5])) wrist.add_second(arm_.wrist.axes, limit[5]);
-      if (std::isfinite(limit[4])) wrist.add_third(arm_.wrist.axes, limit[4]);
+      shoulder.add_limits(limit[0], limit[1], limit[2]);
+      wrist.add_limits(limit[6], limit[5], limit[4]);
     }
   }
   std::sort(ends.begin(), ends.end());

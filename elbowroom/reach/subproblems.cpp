@@ -21,6 +21,14 @@ Circle circle_of(const Vector3& axis, const Vector3& p) {
 
 Vector3 across(const Vector3& axis, const Vector3& v) { return v - axis.dot(v) * axis; }
 
+Matrix3 frame_of(const Vector3& along, const Vector3& aside) {
+  Matrix3 out;
+  out.col(0) = along;
+  out.col(1) = across(along, aside).normalized();
+  out.col(2) = out.col(0).cross(out.col(1));
+  return out;
+}
+
 double turn_of(const Vector3& axis, const Matrix3& rotation) {
   const Vector3 pointer = any_perpendicular(axis);
   return turn_onto(axis, pointer, rotation * pointer);

@@ -11,6 +11,10 @@ namespace er {
 /// What of a vector lies across an axis.
 Vector3 across(const Vector3& axis, const Vector3& v);
 
+/// The rotation whose first axis is `along` (unit) and whose second lies towards `aside`, which is
+/// not along it.
+Matrix3 frame_of(const Vector3& along, const Vector3& aside);
+
 /// The turn that a rotation about an axis is.
 double turn_of(const Vector3& axis, const Matrix3& rotation);
 

@@ -4,19 +4,13 @@
 #include <cmath>
 #include <numbers>
 
+#include "elbowroom/reach/subproblems.hpp"
+
 namespace er {
 namespace {
 
 // What is taken for a right angle may turn a hand by as much, rad: no more than rounding does.
 constexpr double kRightAngle = 1e-15;
-
-Matrix3 frame_of(const Vector3& along, const Vector3& aside) {
-  Matrix3 out;
-  out.col(0) = along;
-  out.col(1) = (aside - along.dot(aside) * along).normalized();
-  out.col(2) = out.col(0).cross(out.col(1));
-  return out;
-}
 
 double cosine_between(const Vector3& a, const Vector3& b) {
   const double cosine = a.dot(b);

@@ -5,23 +5,11 @@
 #include "elbowroom/files/cell_file.hpp"
 #include "support/allocations.hpp"
 #include "support/cells.hpp"
+#include "support/sampled.hpp"
 #include "support/sanitized.hpp"
 
 using namespace er;
 using namespace er::test;
-
-namespace {
-
-// The least distance at `samples` + 1 postures along a line.
-double sampled_least(const CellQuery& query, const Posture& from, const Posture& to, int samples) {
-  PartPoses parts(query);
-  double least = 1e9;
-  for (int i = 0; i <= samples; ++i)
-    least = std::min(least, query.nearest(from + (to - from) * i / samples, parts).distance);
-  return least;
-}
-
-}  // namespace
 
 TEST_CASE("no sample contradicts a sweep, on the demo cell") {
   const CellQuery query(load_cell(DEMO_DIR "/glaze.cell.yaml"), "teasel");
@@ -114,10 +102,7 @@ TEST_CASE("least clearance is bracketed, and no sample lies below the bracket") 
       path.push_back(next);
     }
     const LeastClearance least = least_clearance(query, path);
-    double sampled = 1e9;
-    for (std::size_t k = 0; k + 1 < path.size(); ++k)
-      sampled = std::min(sampled, sampled_least(query, path[k], path[k + 1], 300));
-    CHECK(least.lower <= sampled);
+    CHECK(least.lower <= sampled_least(query, path, 300));
     CHECK(least.nearest.distance <= least.lower + 1.01e-4);
     const auto line = static_cast<std::size_t>(least.at);
     const Posture there = path[line] + (least.at - static_cast<double>(line)) *

@@ -8,11 +8,14 @@
 #include "elbowroom/rehearse/audit_motion.hpp"
 #include "elbowroom/route/repair.hpp"
 #include "support/cells.hpp"
+#include "support/sampled.hpp"
 #include "support/sanitized.hpp"
 
 using namespace er;
 
 namespace {
+
+constexpr int kSamples = 300;  // on each line
 
 Shape some_shape(RandomStream& random) {
   switch (random.index(5)) {
@@ -70,16 +73,6 @@ std::optional<std::pair<Posture, Posture>> walked(const CellQuery& query, double
   return std::nullopt;
 }
 
-double sampled(const CellQuery& query, const Posture& from, const Posture& to, double until = 1.0) {
-  PartPoses parts(query);
-  const int samples = 1 + static_cast<int>((to - from).norm() / 0.01);
-  double least = 1e9;
-  for (int i = 0; i <= samples; ++i)
-    least =
-        std::min(least, query.nearest(from + until * (to - from) * i / samples, parts).distance);
-  return least;
-}
-
 // In the midst of the first move of a path stands what stood elsewhere.
 CellDescription with_thing_on(CellDescription cell, const std::vector<Posture>& path,
                               RandomStream& random) {
@@ -129,8 +122,7 @@ TEST_CASE(
     }
     ++found;
     const std::vector<Posture>& path = route->waypoints;
-    for (std::size_t i = 0; i + 1 < path.size(); ++i)
-      CHECK(sampled(query, path[i], path[i + 1]) > clearance - 1e-9);
+    CHECK(test::sampled_least(query, path, kSamples) > clearance - 1e-9);
     if (path.size() < 2 || (path.front() - path.back()).norm() < 1e-6) continue;
     check_pacing(query, *route);
 
@@ -138,13 +130,15 @@ TEST_CASE(
     if (!changed.is_free(path.front(), clearance) || !changed.is_free(path.back(), clearance))
       continue;
     const StillFree still = still_free(changed, path, clearance);
-    for (std::size_t i = 0; i < still.moves; ++i)
-      CHECK(sampled(changed, path[i], path[i + 1]) > clearance - 1e-9);
+    const std::vector<Posture> standing(
+        path.begin(), path.begin() + static_cast<std::ptrdiff_t>(still.moves) + 1);
+    CHECK(test::sampled_least(changed, standing, kSamples) > clearance - 1e-9);
     if (!still.is_all()) {
       ++contacts;
       const Posture& from = path[still.moves];
       const Posture& to = path[still.moves + 1];
-      CHECK(sampled(changed, from, to, still.share - 2e-6) > clearance - 1e-9);
+      const Posture before = from + std::max(0.0, still.share - 2e-6) * (to - from);
+      CHECK(test::sampled_least(changed, from, before, kSamples) > clearance - 1e-9);
       const Posture beyond = from + std::min(1.0, still.share + 1e-5) * (to - from);
       CHECK(changed.nearest(beyond).distance < clearance + 1e-4);
     }
@@ -154,8 +148,7 @@ TEST_CASE(
     const std::vector<Posture>& whole = mended->route.waypoints;
     CHECK(whole.front() == path.front());
     CHECK(whole.back() == path.back());
-    for (std::size_t i = 0; i + 1 < whole.size(); ++i)
-      CHECK(sampled(changed, whole[i], whole[i + 1]) > clearance - 1e-9);
+    CHECK(test::sampled_least(changed, whole, kSamples) > clearance - 1e-9);
   }
   CHECK(found > rounds / 2);
   CHECK(repaired > rounds / 8);

@@ -12,6 +12,7 @@
 #include "elbowroom/route/two_trees.hpp"
 #include "support/cells.hpp"
 #include "support/clutter.hpp"
+#include "support/sampled.hpp"
 
 using namespace er;
 using namespace er::test;
@@ -25,18 +26,6 @@ CellQuery with_post() {
   const Body post{
       .name = "post", .at = Pose::at({0.6, 0, 0}), .parts = {{.shape = Cylinder{0.03, 0.4}}}};
   return {Cell::build({.arms = {planar_arm()}, .fixtures = {post}}), "flat"};
-}
-
-double sampled_least(const CellQuery& query, const std::vector<Posture>& waypoints, int samples) {
-  PartPoses parts(query);
-  double least = 1e9;
-  for (std::size_t i = 0; i + 1 < waypoints.size(); ++i)
-    for (int k = 0; k <= samples; ++k)
-      least = std::min(
-          least,
-          query.nearest(waypoints[i] + (waypoints[i + 1] - waypoints[i]) * k / samples, parts)
-              .distance);
-  return least;
 }
 
 }  // namespace
@@ -64,7 +53,7 @@ TEST_CASE("a way round a post is found, keeps its clearance, and is tight") {
   REQUIRE(route);
   CHECK(route->waypoints.front() == left);
   CHECK(route->waypoints.back() == right);
-  CHECK(sampled_least(query, route->waypoints, 2000) > 0.01);
+  CHECK(test::sampled_least(query, route->waypoints, 2000) > 0.01);
   CHECK(route->least.lower > 0.01 - 1e-9);
   CHECK(route->length <= route->figures.length_found + 1e-12);
   CHECK(route->length < 8.0);  // folding up costs about 2 x 2.2 rad of elbow on top of 1.2 rad
@@ -97,7 +86,7 @@ TEST_CASE("many random routes on the demo cell survive a fine sampling") {
                                   {.seed = static_cast<std::uint64_t>(i), .tries = 3000});
     if (!route) continue;
     ++found;
-    CHECK(sampled_least(query, route->waypoints, 300) > 0.005);
+    CHECK(test::sampled_least(query, route->waypoints, 300) > 0.005);
   }
   CHECK(found >= 8);
 }
