@@ -107,17 +107,20 @@ struct HandOfWrist {
   Pack towards;         // the second axis, across the first; nothing with right angles
   Pack aside;           // on the first side; on the other as far the other way
   PackMask within;
-  PackMask alone;  // both sides are the same
-  PackMask any;    // the first turn may be anything
+  PackMask alone;    // both sides are the same
+  PackMask on_axis;  // the hand, to the last digits: the first turn is taken to be none
+  PackMask any;      // and well within what poses are given to: the first turn may be anything
 };
 template <bool kRightAngles, class Axes>  // WristAxes, or those of lanes
 HWY_INLINE HandOfWrist hand_of_wrist(const Axes& axes, const WristAsked& asked) {
-  constexpr double kOnAxis = 1e-12;  // rad
-  constexpr double kSlack = 1e-9;    // rad^2
+  constexpr double kOnAxis = 1e-12;     // rad
+  constexpr double kSingular2 = 1e-15;  // rad^2
+  constexpr double kSlack = 1e-9;       // rad^2
   const Pack across = square(asked.row[1][0]) + square(asked.row[2][0]);
   HandOfWrist out;
-  out.any = across < pack(kOnAxis * kOnAxis);
-  out.inverse_across = pack(1.0) / choose(out.any, pack(1.0), across);
+  out.on_axis = across < pack(kOnAxis * kOnAxis);
+  out.any = across < pack(kSingular2);
+  out.inverse_across = pack(1.0) / choose(out.on_axis, pack(1.0), across);
   Pack rest = across;
   if constexpr (!kRightAngles) {
     out.towards = (pack(axes.third_cosine) - pack(axes.first_cosine) * asked.row[0][0]) *
@@ -155,8 +158,8 @@ HWY_INLINE ThreeAngles angles_of_wrist(const Axes& axes, const WristAsked& asked
     away =
         (pack(axes.first_cosine) * pack(axes.third_cosine) + away) * pack(axes.inverse_first_sine);
   }
-  const Turn first{choose(hand.any, pack(1.0), first_cosine * hand.inverse_across),
-                   choose(hand.any, pack(0.0), first_sine * hand.inverse_across)};
+  const Turn first{choose(hand.on_axis, pack(1.0), first_cosine * hand.inverse_across),
+                   choose(hand.on_axis, pack(0.0), first_sine * hand.inverse_across)};
   const Turn second{away * pack(axes.third_away) + aside * pack(axes.third_aside),
                     aside * pack(axes.third_away) - away * pack(axes.third_aside)};
   // Before the third turn what of the second axis lies across the third points along the second

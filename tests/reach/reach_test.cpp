@@ -232,18 +232,25 @@ TEST_CASE("seven joints: a posture of every branch, at the elbow angle with the 
 
 TEST_CASE("a singular target: the free joint is named and stays where the arm is") {
   const Arm arm = wrist_arm();
-  const Posture q = values({0.3, 0.2, 0.4, 0.5, 0.0, 0.1});
-  Posture from = q;
-  from[3] = 0.9;
-  const auto found = reach(alone(arm), at_posture(arm, q), {.from = from});
-  REQUIRE(found);
-  const auto singular = std::find_if(found->solutions.begin(), found->solutions.end(),
-                                     [](const ReachSolution& s) { return !s.free_joint.empty(); });
-  REQUIRE(singular != found->solutions.end());
-  CHECK(singular->free_joint == arm.moving_joint(3).name);
-  CHECK(singular->posture[3] == Approx(0.9).margin(1e-12));
-  CHECK(singular->posture[3] + singular->posture[5] == Approx(0.6).margin(1e-4));
-  CHECK_THAT(found->report(alone(arm)), Contains("singular: " + singular->free_joint));
+  std::size_t postures = 0;
+  for (const double bend : {0.0, 1e-9}) {
+    const Posture q = values({0.3, 0.2, 0.4, 0.5, bend, 0.1});
+    Posture from = q;
+    from[3] = 0.9;
+    const auto found = reach(alone(arm), at_posture(arm, q), {.from = from});
+    REQUIRE(found);
+    const auto singular =
+        std::find_if(found->solutions.begin(), found->solutions.end(),
+                     [](const ReachSolution& s) { return !s.free_joint.empty(); });
+    REQUIRE(singular != found->solutions.end());
+    CHECK(singular->free_joint == arm.moving_joint(3).name);
+    CHECK(singular->posture[3] == Approx(0.9).margin(1e-12));
+    CHECK(singular->posture[3] + singular->posture[5] == Approx(0.6).margin(1e-4));
+    CHECK_THAT(found->report(alone(arm)), Contains("singular: " + singular->free_joint));
+    // And none as noise beside it.
+    if (bend == 0.0) postures = found->solutions.size();
+    CHECK(found->solutions.size() == postures);
+  }
 }
 
 TEST_CASE("full turns within the ranges are postures of their own") {
