@@ -36,10 +36,17 @@ Pose without_rounding(const Pose& pose) {
 Vector3 rpy_of(const Matrix3& rotation) { return angles_of(RotationOrder{}, rotation); }
 
 Vector3 rotation_vector(const Matrix3& rotation) {
+  // Of a small turn the sine's axis, by the series of the arc: exact to the last digit (the next
+  // term is square^3).
+  const Vector3 sines =
+      0.5 * Vector3(rotation(2, 1) - rotation(1, 2), rotation(0, 2) - rotation(2, 0),
+                    rotation(1, 0) - rotation(0, 1));
+  const double square = sines.squaredNorm();
+  if (square < 1e-6 && rotation.trace() > 0.0)
+    return (1.0 + square * (1.0 / 6.0 + square * 0.075)) * sines;
   const Eigen::Quaterniond q(rotation);
   const double sign = q.w() < 0 ? -1.0 : 1.0;
   const double sine = q.vec().norm();
-  if (sine < 1e-300) return Vector3::Zero();
   const double angle = 2.0 * std::atan2(sine, sign * q.w());
   return (sign * angle / sine) * q.vec();
 }

@@ -2,87 +2,69 @@
 
 #include <algorithm>
 #include <cmath>
-#include <utility>
 
 namespace er {
+namespace {
 
-RowSpace::RowSpace(const double* a, int rows, int columns, int stride, double least)
-    : rows_(rows), columns_(columns) {
-  const auto at = [](int i) { return static_cast<std::size_t>(i); };
-  for (int i = 0; i < rows; ++i) {
-    order_[at(i)] = i;
-    std::copy_n(a + i * stride, columns, r_[at(i)].begin());
-  }
-  double largest = 0.0;
-  for (int step = 0; step < std::min(rows, columns); ++step) {
-    int best = step;
-    double most = -1.0;
-    for (int i = step; i < rows; ++i) {
-      double square = 0.0;
-      for (int k = step; k < columns; ++k) square += r_[at(i)][at(k)] * r_[at(i)][at(k)];
-      if (square > most) {
-        most = square;
-        best = i;
-      }
-    }
-    std::swap(r_[at(step)], r_[at(best)]);
-    std::swap(order_[at(step)], order_[at(best)]);
-    const double size = std::sqrt(most);
-    if (step == 0) largest = size;
-    if (!(size > least * largest) || size == 0.0) break;
-    smallest_ = size / largest;
+std::size_t at(int i) { return static_cast<std::size_t>(i); }
 
-    // The reflection that turns what is left of this row into the next basis vector.
-    Column& v = mirror_[at(step)];
-    Column& row = r_[at(step)];
-    const double pivot = row[at(step)] > 0.0 ? -size : size;
-    for (int k = step; k < columns; ++k) v[at(k)] = row[at(k)];
-    v[at(step)] -= pivot;
-    weight_[at(step)] = 1.0 / (size * (size + std::abs(row[at(step)])));
-    row[at(step)] = pivot;
-    for (int i = step + 1; i < rows; ++i) {
-      double along = 0.0;
-      for (int k = step; k < columns; ++k) along += v[at(k)] * r_[at(i)][at(k)];
-      along *= weight_[at(step)];
-      for (int k = step; k < columns; ++k) r_[at(i)][at(k)] -= along * v[at(k)];
-    }
-    ++rank_;
+using Column = RowSolution::Column;
+
+double dot(const Column& a, const Column& b, int count) {
+  double sum = 0.0;
+  for (int k = 0; k < count; ++k) sum += a[at(k)] * b[at(k)];
+  return sum;
+}
+
+void subtract(double share, const Column& a, int count, Column& from) {
+  for (int k = 0; k < count; ++k) from[at(k)] -= share * a[at(k)];
+}
+
+// One unknown without a pivot set to one, the others without one to nothing.
+void free_vector(const RowSystem& system, const ReducedRows& reduced, int unknown, Column& out) {
+  std::fill_n(out.begin(), system.columns, 0.0);
+  out[at(unknown)] = 1.0;
+  for (int i = 0; i < reduced.rank; ++i)
+    out[at(reduced.pivot[at(i)])] = -reduced.row[at(reduced.order[at(i)])][at(unknown)];
+}
+
+// Gram and Schmidt's, each twice: that is enough (L. Giraud, J. Langou and M. Rozloznik, "On the
+// loss of orthogonality in the Gram-Schmidt orthogonalization process", 2005).
+void make_orthonormal(int count, int columns, std::array<Column, kMaxJoints>& all) {
+  for (int i = 0; i < count; ++i) {
+    for (int twice = 0; twice < 2; ++twice)
+      for (int j = 0; j < i; ++j)
+        subtract(dot(all[at(j)], all[at(i)], columns), all[at(j)], columns, all[at(i)]);
+    const double scale = 1.0 / std::sqrt(dot(all[at(i)], all[at(i)], columns));
+    for (int k = 0; k < columns; ++k) all[at(i)][at(k)] *= scale;
   }
 }
 
-void RowSpace::apply(double* x) const {
-  for (int step = rank_ - 1; step >= 0; --step) {
-    const Column& v = mirror_[static_cast<std::size_t>(step)];
-    double along = 0.0;
-    for (int k = step; k < columns_; ++k) along += v[static_cast<std::size_t>(k)] * x[k];
-    along *= weight_[static_cast<std::size_t>(step)];
-    for (int k = step; k < columns_; ++k) x[k] -= along * v[static_cast<std::size_t>(k)];
-  }
-}
+}  // namespace
 
-void RowSpace::free_basis(double* basis) const {
-  for (int i = rank_; i < columns_; ++i) {
-    double* x = basis + (i - rank_) * kMaxJoints;
-    std::fill_n(x, columns_, 0.0);
-    x[i] = 1.0;
-    apply(x);
+void solve_rows(const RowSystem& system, double least, RowSolution& out) {
+  ReducedRows reduced;
+  reduce_rows(system, least, reduced);
+  out.rank = reduced.rank;
+  std::array<bool, kMaxJoints> has_pivot{};
+  for (int i = 0; i < out.rank; ++i) has_pivot[at(reduced.pivot[at(i)])] = true;
+  int free = 0;
+  for (int k = 0; k < system.columns; ++k)
+    if (!has_pivot[at(k)]) free_vector(system, reduced, k, out.free[at(free++)]);
+  make_orthonormal(free, system.columns, out.free);
+  for (int s = 0; s < system.sides; ++s) {
+    const std::size_t side = at(system.columns + s);
+    Column& x = out.shortest[at(s)];
+    std::fill_n(x.begin(), system.columns, 0.0);
+    for (int i = 0; i < out.rank; ++i)
+      x[at(reduced.pivot[at(i)])] = reduced.row[at(reduced.order[at(i)])][side];
+    for (int f = 0; f < free; ++f)
+      subtract(dot(out.free[at(f)], x, system.columns), out.free[at(f)], system.columns, x);
+    out.off[at(s)] = 0.0;
+    for (int i = out.rank; i < system.rows; ++i)
+      out.off[at(s)] =
+          std::max(out.off[at(s)], std::abs(reduced.row[at(reduced.order[at(i)])][side]));
   }
-}
-
-double RowSpace::shortest(const double* b, double* x) const {
-  const auto at = [](int i) { return static_cast<std::size_t>(i); };
-  std::fill_n(x, columns_, 0.0);
-  double off = 0.0;
-  for (int i = 0; i < rows_; ++i) {
-    double left = b[order_[at(i)]];
-    for (int k = 0; k < std::min(i, rank_); ++k) left -= r_[at(i)][at(k)] * x[k];
-    if (i < rank_)
-      x[i] = left / r_[at(i)][at(i)];
-    else
-      off = std::max(off, std::abs(left));
-  }
-  apply(x);
-  return off;
 }
 
 }  // namespace er

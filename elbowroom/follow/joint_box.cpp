@@ -31,12 +31,18 @@ void lasting_box(const Limits& limits, const PostureRef& posture, double period,
   out.upper.resize(n);
   for (Eigen::Index k = 0; k < n; ++k) {
     const auto i = static_cast<std::size_t>(k);
+    const double v = limits.velocity[k];
     const double a = limits.acceleration[k];
-    out.upper[k] = limits.velocity[k];
-    out.lower[k] = -limits.velocity[k];
+    out.upper[k] = v;
+    out.lower[k] = -v;
     out.upper_by[i] = out.lower_by[i] = LimitKind::velocity;
-    const double up = stoppable(limits.upper[k] - posture[k], a, period);
-    const double down = -stoppable(posture[k] - limits.lower[k], a, period);
+    const double above = limits.upper[k] - posture[k];
+    const double below = posture[k] - limits.lower[k];
+    // A step at full speed, and the way to rest: with that much room no root is needed.
+    const double enough = v * period + 0.5 * v * (v / a);
+    if (above >= enough && below >= enough) continue;
+    const double up = stoppable(above, a, period);
+    const double down = -stoppable(below, a, period);
     if (up < out.upper[k]) {
       out.upper[k] = up;
       out.upper_by[i] = LimitKind::range;

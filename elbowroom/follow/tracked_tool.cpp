@@ -51,17 +51,14 @@ void TrackedTool::for_each_row(Use use) const {
 }
 
 void TrackedTool::rows(const PostureRef& posture, const Matrix3& axes, StepQuestion& out) {
-  tool_jacobian(arm_, tool_, posture, jacobian_);
+  tool_jacobian_along(axes, arm_, tool_, posture, jacobian_);
   out.joints = arm_.dof();
   out.rows = held();
   for_each_row([&](std::size_t row, std::size_t i, bool turn) {
-    const Vector3 axis = axes.col(static_cast<Eigen::Index>(i));
-    const Eigen::Index first = turn ? 3 : 0;
     const double radius = turn ? kTurnRadius : 1.0;
-    for (Eigen::Index k = 0; k < out.joints; ++k)
-      out.jacobian[row][static_cast<std::size_t>(k)] =
-          radius * (axis[0] * jacobian_(first, k) + axis[1] * jacobian_(first + 1, k) +
-                    axis[2] * jacobian_(first + 2, k));
+    const double* entry = jacobian_.data() + (turn ? 3 + i : i);
+    for (std::size_t k = 0; k < static_cast<std::size_t>(out.joints); ++k)
+      out.jacobian[row][k] = radius * entry[6 * k];
   });
 }
 

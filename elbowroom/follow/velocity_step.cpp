@@ -20,20 +20,24 @@ constexpr double kUnsaid = 1e-4;
 // And whatever its size: m/s, and rad/s at the rows' radius. What the gain brings back is a
 // twentieth of a micrometre then. A command that is nearly nothing is mostly rounding.
 constexpr double kNegligible = 1e-6;
-// Damping sets in where the Jacobian's smallest part falls below kDampFrom of its largest.
+// Damping sets in where what a row says beside the others falls below kDampFrom of the longest row.
 constexpr double kDampFrom = 0.1;
 constexpr double kDamping = 0.1;
 
 // All velocities in units of the joints, so that nothing depends on radians and metres.
-struct ScaledRows {
-  std::array<double, std::size_t{StepQuestion::kMostRows} * kMaxJoints> a;
+void scale_rows(const StepQuestion& q, RowSystem& out) {
+  out.rows = q.rows;
+  out.columns = q.joints;
+  for (int i = 0; i < q.rows; ++i)
+    Eigen::Map<Eigen::VectorXd>(out.row[at(i)].data(), q.joints) =
+        q.unit.cwiseProduct(Eigen::Map<const Eigen::VectorXd>(q.jacobian[at(i)].data(), q.joints));
+}
 
-  explicit ScaledRows(const StepQuestion& q) {
-    for (int i = 0; i < q.rows; ++i)
-      for (int k = 0; k < q.joints; ++k)
-        a[at(i * kMaxJoints + k)] = q.jacobian[at(i)][at(k)] * q.unit[k];
-  }
-};
+// A right-hand side more.
+void add_side(const std::array<double, StepQuestion::kMostRows>& side, RowSystem& to) {
+  for (int i = 0; i < to.rows; ++i) to.row[at(i)][at(to.columns + to.sides)] = side[at(i)];
+  ++to.sides;
+}
 
 double size_of(const std::array<double, StepQuestion::kMostRows>& rows, int count) {
   double square = 0.0;
@@ -41,37 +45,38 @@ double size_of(const std::array<double, StepQuestion::kMostRows>& rows, int coun
   return std::sqrt(square);
 }
 
-// u = unit * (fixed + scale * moving + basis y): all that the rows allow.
-struct Course {
-  std::array<double, kMaxJoints> fixed;
-  std::array<double, kMaxJoints> moving;
-  std::array<double, std::size_t{kMaxJoints} * kMaxJoints> basis;
-  int freedom = 0;
-};
-
 class LimitedStep {
  public:
   LimitedStep(const StepQuestion& question, StepAnswer& out) : q_(question), out_(out) {}
 
   void run() {
-    const ScaledRows scaled(q_);
-    const RowSpace space(scaled.a.data(), q_.rows, q_.joints, kMaxJoints, kSingular);
-    out_.regular = space.rank() < q_.rows ? 0.0 : space.smallest();
+    scale_rows(q_, rows_);
+    add_side(q_.correction, rows_);
+    add_side(q_.command, rows_);
+    solve_rows(rows_, kSingular, course_);
     double most = q_.most_scale;
-    space.shortest(q_.correction.data(), course_.fixed.data());
-    const double unsaid = space.shortest(q_.command.data(), course_.moving.data());
-    if (unsaid > kUnsaid * size_of(q_.command, q_.rows) + kNegligible) most = 0.0;
-    course_.freedom = q_.joints - space.rank();
-    if (course_.freedom > 0) space.free_basis(course_.basis.data());
-    out_.on_course = course_.freedom == 0 ? largest_scale_alone(most) : largest_scale(most);
-    if (!out_.on_course) stray_least(scaled);
+    if (course_.off[1] > kUnsaid * size_of(q_.command, q_.rows) + kNegligible) most = 0.0;
+    freedom_ = q_.joints - course_.rank;
+    out_.on_course = freedom_ == 0 ? largest_scale_alone(most) : largest_scale(most);
+    if (!out_.on_course) stray_least();
     // The box is kept to the last digit.
     out_.velocity = out_.velocity.cwiseMax(q_.lower).cwiseMin(q_.upper);
   }
 
  private:
-  [[nodiscard]] double lower(int k) const { return q_.lower[k] / q_.unit[k]; }
-  [[nodiscard]] double upper(int k) const { return q_.upper[k] / q_.unit[k]; }
+  // All that the rows allow: unit * (fixed + scale * moving + free y).
+  [[nodiscard]] double fixed(int k) const { return course_.shortest[0][at(k)]; }
+  [[nodiscard]] double moving(int k) const { return course_.shortest[1][at(k)]; }
+
+  // Box and wish in units of the joints.
+  void scale_box() {
+    for (int k = 0; k < q_.joints; ++k) {
+      const double scale = 1.0 / q_.unit[k];
+      lower_[at(k)] = q_.lower[k] * scale;
+      upper_[at(k)] = q_.upper[k] * scale;
+      wish_[at(k)] = q_.wish[k] * scale;
+    }
+  }
 
   void hold(int joint, bool up) {
     out_.held_by = joint;
@@ -80,46 +85,49 @@ class LimitedStep {
 
   // Without freedom: each joint leaves an interval of the scale.
   bool largest_scale_alone(double most) {
+    constexpr double kStill = 1e-300;  // of less than that, the reciprocal may be infinite
     double least = 0.0;
     for (int k = 0; k < q_.joints; ++k) {
-      const double w = course_.moving[at(k)];
-      const double to_upper = upper(k) - course_.fixed[at(k)];
-      const double to_lower = lower(k) - course_.fixed[at(k)];
-      if (w == 0.0) {
+      const double here = q_.unit[k] * fixed(k);
+      const double change = q_.unit[k] * moving(k);
+      const double to_upper = q_.upper[k] - here;
+      const double to_lower = q_.lower[k] - here;
+      if (std::abs(change) < kStill) {
         if (to_upper < -1e-12 || to_lower > 1e-12) return false;
         continue;
       }
-      const double high = (w > 0.0 ? to_upper : to_lower) / w;
-      const double low = (w > 0.0 ? to_lower : to_upper) / w;
+      const double scale = 1.0 / change;
+      const double high = (change > 0.0 ? to_upper : to_lower) * scale;
+      const double low = (change > 0.0 ? to_lower : to_upper) * scale;
       if (high < most) {
         most = high;
-        hold(k, w > 0.0);
+        hold(k, change > 0.0);
       }
       least = std::max(least, low);
     }
     if (least > most + 1e-12) return false;
     out_.scale = most;
     for (int k = 0; k < q_.joints; ++k)
-      out_.velocity[k] = q_.unit[k] * (course_.fixed[at(k)] + most * course_.moving[at(k)]);
+      out_.velocity[k] = q_.unit[k] * (fixed(k) + most * moving(k));
     return true;
   }
 
   // With freedom: try a scale; where no velocity does it, the proof of that is a bound on the
   // scale.
   bool largest_scale(double scale) {
-    bands_.columns = course_.freedom;
+    scale_box();
+    bands_.columns = freedom_;
     bands_.count = q_.joints;
     for (int k = 0; k < q_.joints; ++k)
-      for (int c = 0; c < course_.freedom; ++c)
-        bands_.rows[at(k)].a[at(c)] = course_.basis[at(c * kMaxJoints + k)];
+      for (int c = 0; c < freedom_; ++c) bands_.rows[at(k)].a[at(c)] = course_.free[at(c)][at(k)];
     for (int tries = 0; tries < 64; ++tries) {
       std::array<double, LinearBands::kMostColumns> wanted{};
       for (int k = 0; k < q_.joints; ++k) {
-        const double on_course = course_.fixed[at(k)] + scale * course_.moving[at(k)];
-        bands_.rows[at(k)].lower = lower(k) - on_course;
-        bands_.rows[at(k)].upper = upper(k) - on_course;
-        for (int c = 0; c < course_.freedom; ++c)
-          wanted[at(c)] += bands_.rows[at(k)].a[at(c)] * (q_.wish[k] / q_.unit[k] - on_course);
+        const double on_course = fixed(k) + scale * moving(k);
+        bands_.rows[at(k)].lower = lower_[at(k)] - on_course;
+        bands_.rows[at(k)].upper = upper_[at(k)] - on_course;
+        for (int c = 0; c < freedom_; ++c)
+          wanted[at(c)] += bands_.rows[at(k)].a[at(c)] * (wish_[at(k)] - on_course);
       }
       nearest_in_bands(bands_, wanted.data(), nearest_);
       if (nearest_.outcome == NearestInBands::Outcome::gave_up) return false;
@@ -131,10 +139,10 @@ class LimitedStep {
       for (int k = 0; k < q_.joints; ++k) {
         const double m = nearest_.proof[at(k)];
         if (m == 0.0) continue;
-        constant += m * ((m > 0.0 ? upper(k) : lower(k)) - course_.fixed[at(k)]);
-        slope += m * course_.moving[at(k)];
-        if (m * course_.moving[at(k)] > most) {
-          most = m * course_.moving[at(k)];
+        constant += m * ((m > 0.0 ? upper_ : lower_)[at(k)] - fixed(k));
+        slope += m * moving(k);
+        if (m * moving(k) > most) {
+          most = m * moving(k);
           hold(k, m > 0.0);
         }
       }
@@ -147,9 +155,8 @@ class LimitedStep {
   bool accept(double scale) {
     out_.scale = scale;
     for (int k = 0; k < q_.joints; ++k) {
-      double value = course_.fixed[at(k)] + scale * course_.moving[at(k)];
-      for (int c = 0; c < course_.freedom; ++c)
-        value += bands_.rows[at(k)].a[at(c)] * nearest_.x[at(c)];
+      double value = fixed(k) + scale * moving(k);
+      for (int c = 0; c < freedom_; ++c) value += bands_.rows[at(k)].a[at(c)] * nearest_.x[at(c)];
       out_.velocity[k] = q_.unit[k] * value;
     }
     return true;
@@ -157,14 +164,15 @@ class LimitedStep {
 
   // The velocity in the box, and the scale, whose rows are off by the least in the sum of squares;
   // as a nearest point, in coordinates in which that sum is the distance.
-  void stray_least(const ScaledRows& scaled) {
+  void stray_least() {
+    scale_box();
     const int n = q_.joints + 1;
     constexpr int kStride = LinearBands::kMostColumns;
     constexpr double kFirm = 1e-6;  // keeps the sum strictly convex
     std::array<double, std::size_t{kStride} * kStride> root;
     std::array<double, kStride> wanted;
     const auto entry = [&](int i, int k) {
-      return k < q_.joints ? scaled.a[at(i * kMaxJoints + k)] : -q_.command[at(i)];
+      return k < q_.joints ? rows_.row[at(i)][at(k)] : -q_.command[at(i)];
     };
     for (int a = 0; a < n; ++a) {
       for (int b = 0; b <= a; ++b) {
@@ -172,7 +180,7 @@ class LimitedStep {
         for (int i = 0; i < q_.rows; ++i) sum += entry(i, a) * entry(i, b);
         root[at(a * kStride + b)] = sum;
       }
-      const double wish = a < q_.joints ? q_.wish[a] / q_.unit[a] : q_.most_scale;
+      const double wish = a < q_.joints ? wish_[at(a)] : q_.most_scale;
       wanted[at(a)] = kFirm * wish;
       for (int i = 0; i < q_.rows; ++i) wanted[at(a)] += entry(i, a) * q_.correction[at(i)];
     }
@@ -185,8 +193,8 @@ class LimitedStep {
       std::fill_n(row.a.begin(), n, 0.0);
       row.a[at(a)] = 1.0;
       solve_lower(root.data(), n, kStride, row.a.data());
-      row.lower = a < q_.joints ? lower(a) : 0.0;
-      row.upper = a < q_.joints ? upper(a) : q_.most_scale;
+      row.lower = a < q_.joints ? lower_[at(a)] : 0.0;
+      row.upper = a < q_.joints ? upper_[at(a)] : q_.most_scale;
     }
     nearest_in_bands(bands_, wanted.data(), nearest_);
     out_.scale = 0.0;
@@ -204,7 +212,12 @@ class LimitedStep {
 
   const StepQuestion& q_;
   StepAnswer& out_;
-  Course course_;
+  RowSystem rows_;
+  RowSolution course_;
+  int freedom_ = 0;
+  std::array<double, kMaxJoints> lower_;
+  std::array<double, kMaxJoints> upper_;
+  std::array<double, kMaxJoints> wish_;
   LinearBands bands_;
   NearestInBands nearest_;
 };
@@ -216,30 +229,48 @@ std::array<double, StepQuestion::kMostRows> whole_command(const StepQuestion& q)
   return all;
 }
 
+constexpr int kMostRows = StepQuestion::kMostRows;
+using SquareOfRows = std::array<double, std::size_t{kMostRows} * kMostRows>;
+
+// What the row says that says least beside the others: its distance from what they span, in terms
+// of the longest row. That distance is the root of 1 / (J J^T)^-1 on the diagonal.
+double least_said(SquareOfRows square, int rows, double longest) {
+  if (!cholesky_root(square.data(), rows, kMostRows)) return 0.0;
+  double most = 0.0;
+  for (int i = 0; i < rows; ++i) {
+    std::array<double, kMostRows> side{};
+    side[at(i)] = 1.0;
+    solve_lower(square.data(), rows, kMostRows, side.data());
+    const double size = size_of(side, rows);
+    most = std::max(most, size * size);
+  }
+  return 1.0 / std::sqrt(most * longest);
+}
+
 // u = J^T (J J^T + damping^2)^-1 v.
 void damped_step(const StepQuestion& q, StepAnswer& out) {
-  const ScaledRows scaled(q);
-  const RowSpace space(scaled.a.data(), q.rows, q.joints, kMaxJoints, kSingular);
-  out.regular = space.rank() < q.rows ? 0.0 : space.smallest();
-  double largest = 0.0;
-  std::array<double, std::size_t{StepQuestion::kMostRows} * StepQuestion::kMostRows> square;
+  RowSystem scaled;
+  scale_rows(q, scaled);
+  SquareOfRows square{};
+  double longest = 0.0;  // of the rows' squares
   for (int i = 0; i < q.rows; ++i)
     for (int j = 0; j <= i; ++j) {
       double sum = 0.0;
-      for (int k = 0; k < q.joints; ++k)
-        sum += scaled.a[at(i * kMaxJoints + k)] * scaled.a[at(j * kMaxJoints + k)];
-      square[at(i * StepQuestion::kMostRows + j)] = sum;
-      if (i == j) largest = std::max(largest, sum);
+      for (int k = 0; k < q.joints; ++k) sum += scaled.row[at(i)][at(k)] * scaled.row[at(j)][at(k)];
+      square[at(i * kMostRows + j)] = sum;
+      if (i == j) longest = std::max(longest, sum);
     }
-  const double lack = std::max(0.0, 1.0 - out.regular / kDampFrom);
-  for (int i = 0; i < q.rows; ++i)
-    square[at(i * StepQuestion::kMostRows + i)] +=
-        largest * (kDamping * kDamping * lack * lack + 1e-15);
+  const auto add_to_diagonal = [&](double more) {
+    for (int i = 0; i < q.rows; ++i) square[at(i * kMostRows + i)] += more * longest;
+  };
+  add_to_diagonal(1e-15);
+  const double lack = std::max(0.0, 1.0 - least_said(square, q.rows, longest) / kDampFrom);
+  add_to_diagonal(kDamping * kDamping * lack * lack);
   auto right = whole_command(q);
-  solve_positive(square.data(), q.rows, StepQuestion::kMostRows, right.data());
+  solve_positive(square.data(), q.rows, kMostRows, right.data());
   for (int k = 0; k < q.joints; ++k) {
     double sum = 0.0;
-    for (int i = 0; i < q.rows; ++i) sum += scaled.a[at(i * kMaxJoints + k)] * right[at(i)];
+    for (int i = 0; i < q.rows; ++i) sum += scaled.row[at(i)][at(k)] * right[at(i)];
     out.velocity[k] = q.unit[k] * sum;
   }
 }
@@ -247,12 +278,12 @@ void damped_step(const StepQuestion& q, StepAnswer& out) {
 // The same for a full-rank square matrix as its inverse, except that a rank that is lacking is left
 // out by `pseudo` and blows up in `plain`.
 void unlimited_step(const StepQuestion& q, double least, StepAnswer& out) {
-  const ScaledRows scaled(q);
-  const RowSpace space(scaled.a.data(), q.rows, q.joints, kMaxJoints, least);
-  out.regular = space.rank() < q.rows ? 0.0 : space.smallest();
-  std::array<double, kMaxJoints> x;
-  space.shortest(whole_command(q).data(), x.data());
-  for (int k = 0; k < q.joints; ++k) out.velocity[k] = q.unit[k] * x[at(k)];
+  RowSystem scaled;
+  scale_rows(q, scaled);
+  add_side(whole_command(q), scaled);
+  RowSolution solution;
+  solve_rows(scaled, least, solution);
+  for (int k = 0; k < q.joints; ++k) out.velocity[k] = q.unit[k] * solution.shortest[0][at(k)];
 }
 
 }  // namespace

@@ -38,7 +38,6 @@ struct StepAnswer {
   bool on_course = false;
   int held_by = -1;      ///< the joint whose box held the scale down; -1: none
   bool held_up = false;  ///< it was the upper side of that joint's box
-  double regular = 0.0;  ///< 1 far from singularities, 0 at one
 };
 
 /// Limited: the largest scale is exact (each candidate is either met or refuted by a proof, which

@@ -5,71 +5,34 @@
 #include <array>
 
 #include "elbowroom/base/sines.hpp"
+#include "elbowroom/kinematics/frame_walk.hpp"
 
 namespace er {
 namespace {
 
-// A frame that is walked along a chain. Four rows, the last unused: they fill vector registers.
-struct Walker {
-  using Four = Eigen::Vector4d;
-  Four x, y, z, position;
-
-  explicit Walker(const Pose& pose)
-      : x(padded(pose.rotation.col(0))),
-        y(padded(pose.rotation.col(1))),
-        z(padded(pose.rotation.col(2))),
-        position(padded(pose.position)) {}
-
-  [[gnu::always_inline]] void take(const WalkStep& step, double sine, double cosine, double slide) {
-    const Four turned_x = cosine * x + sine * y;
-    const Four turned_y = cosine * y - sine * x;
-    position +=
-        step.onward[0] * turned_x + step.onward[1] * turned_y + (step.onward[2] + slide) * z;
-    x = turned_x;
-    y = step.tilt_cosine * turned_y + step.tilt_sine * z;
-    z = step.tilt_cosine * z - step.tilt_sine * turned_y;
-  }
-
-  // On by a fixed pose.
-  [[gnu::always_inline]] void take(const Pose& by) {
-    const auto seen = [&](const Vector3& v) -> Four { return v[0] * x + v[1] * y + v[2] * z; };
-    position += seen(by.position);
-    const Four new_x = seen(by.rotation.col(0));
-    const Four new_y = seen(by.rotation.col(1));
-    z = seen(by.rotation.col(2));
-    x = new_x;
-    y = new_y;
-  }
-
-  [[nodiscard]] Pose pose() const {
-    Pose out;
-    for (int i = 0; i < 3; ++i) {
-      out.rotation(i, 0) = x[i];
-      out.rotation(i, 1) = y[i];
-      out.rotation(i, 2) = z[i];
-      out.position[i] = position[i];
+// With the arm's mount at `base`.
+Pose jacobian_from(const Pose& base, const ChainWalk& chain, const Pose& frame_in_link,
+                   const PostureRef& posture, Jacobian& out) {
+  FrameWalk walked;
+  walk_to_frame(base, chain, frame_in_link, posture, walked);
+  const Vector3& tip = walked.frame.position;
+  out.setZero(6, posture.size());
+  for (std::size_t k = 0; k < chain.steps.size(); ++k) {
+    const WalkStep& step = chain.steps[k];
+    const Vector3 axis(walked.axis[k].data());
+    // A joint and those that follow it share a column.
+    Eigen::Map<Vector3> velocity(out.data() + 6 * step.entry);
+    Eigen::Map<Vector3> turning(out.data() + 6 * step.entry + 3);
+    if (step.turns()) {
+      const Vector3 turn = step.turn_ratio * axis;
+      velocity += turn.cross(tip - Vector3(walked.point[k].data()));
+      turning += turn;
+    } else {
+      velocity += step.slide_ratio * axis;
     }
-    return out;
   }
-
- private:
-  static Four padded(const Vector3& v) { return {v[0], v[1], v[2], 0.0}; }
-};
-
-// The turns of a walk's steps, their sines and cosines.
-struct Turns {
-  std::array<double, kMaxMovingLinks> sine;
-  std::array<double, kMaxMovingLinks> cosine;
-
-  Turns(const ChainWalk& walk, const PostureRef& posture) {
-    std::array<double, kMaxMovingLinks> angle;
-    for (std::size_t i = 0; i < walk.steps.size(); ++i)
-      angle[i] =
-          walk.steps[i].turn_ratio * posture[walk.steps[i].entry] + walk.steps[i].turn_offset;
-    sines_and_cosines(angle.data(), static_cast<int>(walk.steps.size()), sine.data(),
-                      cosine.data());
-  }
-};
+  return walked.frame;
+}
 
 }  // namespace
 
@@ -107,62 +70,25 @@ Pose tool_pose(const Arm& arm, const Tool& tool, const PostureRef& posture) {
   return frame_pose(arm, tool.link_index, tool.tip, posture);
 }
 
-Pose frame_pose(const Arm& arm, int at_link, const Pose& frame_in_link, const PostureRef& posture) {
-  const ChainWalk& walk = arm.walk_to(at_link);
-  const Turns turns(walk, posture);
-  Walker at(arm.mount());
-  at.take(walk.start);
-  for (std::size_t i = 0; i < walk.steps.size(); ++i) {
-    const WalkStep& step = walk.steps[i];
-    at.take(step, turns.sine[i], turns.cosine[i], step.slide_ratio * posture[step.entry]);
-  }
-  at.take(walk.end);
-  at.take(frame_in_link);
-  return at.pose();
+Pose frame_pose(const Arm& arm, int link, const Pose& frame_in_link, const PostureRef& posture) {
+  FrameWalk out;
+  walk_to_frame(arm.mount(), arm.walk_to(link), frame_in_link, posture, out);
+  return out.frame;
 }
 
 Pose tool_jacobian(const Arm& arm, const Tool& tool, const PostureRef& posture, Jacobian& out) {
   return frame_jacobian(arm, tool.link_index, tool.tip, posture, out);
 }
 
-Pose frame_jacobian(const Arm& arm, int at_link, const Pose& frame_in_link,
-                    const PostureRef& posture, Jacobian& out) {
-  struct Axis {
-    Vector3 direction;
-    Vector3 point;
-  };
-  std::array<Axis, kMaxMovingLinks> axes;
-  const ChainWalk& walk = arm.walk_to(at_link);
-  const std::size_t count = walk.steps.size();
-  const Turns turns(walk, posture);
-  Walker at(arm.mount());
-  at.take(walk.start);
-  for (std::size_t i = 0; i < count; ++i) {
-    const WalkStep& step = walk.steps[i];
-    axes[i] = {at.z.head<3>(), at.position.head<3>()};
-    at.take(step, turns.sine[i], turns.cosine[i], step.slide_ratio * posture[step.entry]);
-  }
-  at.take(walk.end);
-  at.take(frame_in_link);
-  const Pose tip = at.pose();
+Pose frame_jacobian(const Arm& arm, int link, const Pose& frame_in_link, const PostureRef& posture,
+                    Jacobian& out) {
+  return jacobian_from(arm.mount(), arm.walk_to(link), frame_in_link, posture, out);
+}
 
-  out.setZero(6, arm.dof());
-  for (std::size_t k = 0; k < count; ++k) {
-    const WalkStep& step = walk.steps[k];
-    double* column = out.data() + 6 * step.entry;
-    // A joint and those that follow it share a column.
-    if (step.turns()) {
-      const Vector3 axis = step.turn_ratio * axes[k].direction;
-      const Vector3 velocity = axis.cross(tip.position - axes[k].point);
-      for (int i = 0; i < 3; ++i) {
-        column[i] += velocity[i];
-        column[3 + i] += axis[i];
-      }
-    } else {
-      for (int i = 0; i < 3; ++i) column[i] += step.slide_ratio * axes[k].direction[i];
-    }
-  }
-  return tip;
+Pose tool_jacobian_along(const Matrix3& axes, const Arm& arm, const Tool& tool,
+                         const PostureRef& posture, Jacobian& out) {
+  const Pose base = Pose{axes.transpose(), Vector3::Zero()} * arm.mount();
+  return jacobian_from(base, arm.walk_to(tool.link_index), tool.tip, posture, out);
 }
 
 Vector3 point_velocity(const Arm& arm, int link, const Vector3& point_in_link,

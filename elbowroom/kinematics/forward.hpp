@@ -32,6 +32,10 @@ Pose tool_jacobian(const Arm& arm, const Tool& tool, const PostureRef& posture, 
 Pose frame_jacobian(const Arm& arm, int link, const Pose& frame_in_link, const PostureRef& posture,
                     Jacobian& out);
 
+/// A tool's as seen along the columns of `axes`, a rotation; the pose, too.
+Pose tool_jacobian_along(const Matrix3& axes, const Arm& arm, const Tool& tool,
+                         const PostureRef& posture, Jacobian& out);
+
 /// The velocity (world axes) of a point fixed in a link. Allocates nothing.
 Vector3 point_velocity(const Arm& arm, int link, const Vector3& point_in_link,
                        const PostureRef& posture, const PostureRef& velocity);

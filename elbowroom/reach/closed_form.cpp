@@ -9,7 +9,7 @@
 #include <utility>
 
 #include "elbowroom/base/random.hpp"
-#include "elbowroom/base/row_space.hpp"
+#include "elbowroom/base/row_reduction.hpp"
 #include "elbowroom/reach/axis_geometry.hpp"
 #include "elbowroom/reach/polish.hpp"
 #include "elbowroom/reach/seven_centres.hpp"
@@ -66,13 +66,16 @@ bool is_singular_everywhere(const ScrewChain& chain) {
     for (double& value : values) value = random.uniform(-std::numbers::pi, std::numbers::pi);
     std::array<Screw, 6> at;
     chain.place(values.data(), at);
-    std::array<double, std::size_t{6} * kMaxJoints> rows;  // a twist for each joint
+    RowSystem twists;  // a row for each joint
+    twists.rows = twists.columns = 6;
     for (std::size_t k = 0; k < at.size(); ++k) {
       const Vector3 moment = (at[k].point - at[0].point).cross(at[k].axis);
-      std::copy_n(at[k].axis.data(), 3, rows.begin() + k * kMaxJoints);
-      std::copy_n(moment.data(), 3, rows.begin() + k * kMaxJoints + 3);
+      std::copy_n(at[k].axis.data(), 3, twists.row[k].begin());
+      std::copy_n(moment.data(), 3, twists.row[k].begin() + 3);
     }
-    if (RowSpace(rows.data(), 6, 6, kMaxJoints, kSingular).rank() == 6) return false;
+    ReducedRows reduced;
+    reduce_rows(twists, kSingular, reduced);
+    if (reduced.rank == 6) return false;
   }
   return true;
 }

@@ -5,7 +5,6 @@
 #include <limits>
 
 #include "elbowroom/base/random.hpp"
-#include "elbowroom/base/row_space.hpp"
 
 namespace er {
 namespace {
@@ -96,54 +95,6 @@ TEST_CASE("nearest in bands: the same point as alternating projections, or a pro
   }
   CHECK(found > 10);
   CHECK(none > 5);
-}
-
-TEST_CASE("row space: rank, the shortest solution, and what is left free") {
-  RandomStream random(12);
-  for (int round = 0; round < 200; ++round) {
-    const int columns = 3 + random.index(5);
-    const int rows = 1 + random.index(std::min(columns, 6));
-    double a[6 * kMaxJoints] = {};
-    for (int i = 0; i < rows; ++i)
-      for (int k = 0; k < columns; ++k) a[i * kMaxJoints + k] = random.uniform(-1, 1);
-    const bool twice = rows > 1 && random.index(3) == 0;
-    if (twice)  // the last row says what the first one does
-      for (int k = 0; k < columns; ++k) a[(rows - 1) * kMaxJoints + k] = -2.0 * a[k];
-    const RowSpace space(a, rows, columns, kMaxJoints, 1e-9);
-    REQUIRE(space.rank() == (twice ? rows - 1 : rows));
-    double b[6];
-    for (int i = 0; i < rows; ++i) b[i] = random.uniform(-1, 1);
-    if (twice) b[rows - 1] = -2.0 * b[0];
-    double x[kMaxJoints];
-    CHECK(space.shortest(b, x) < 1e-9);
-    double basis[kMaxJoints * kMaxJoints];
-    space.free_basis(basis);
-    for (int i = 0; i < rows; ++i) {
-      double sum = -b[i];
-      for (int k = 0; k < columns; ++k) sum += a[i * kMaxJoints + k] * x[k];
-      CHECK(std::abs(sum) < 1e-9);
-    }
-    for (int f = 0; f < columns - space.rank(); ++f) {
-      const double* free = basis + f * kMaxJoints;
-      double with_x = 0.0;
-      double square = 0.0;
-      for (int k = 0; k < columns; ++k) {
-        with_x += free[k] * x[k];
-        square += free[k] * free[k];
-      }
-      CHECK(square == Approx(1.0));
-      CHECK(std::abs(with_x) < 1e-9);  // so x is the shortest
-      for (int i = 0; i < rows; ++i) {
-        double sum = 0.0;
-        for (int k = 0; k < columns; ++k) sum += a[i * kMaxJoints + k] * free[k];
-        CHECK(std::abs(sum) < 1e-10);
-      }
-    }
-    if (twice) {
-      b[rows - 1] += 0.5;
-      CHECK(space.shortest(b, x) > 0.1);
-    }
-  }
 }
 
 }  // namespace

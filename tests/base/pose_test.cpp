@@ -60,6 +60,9 @@ TEST_CASE("rotation vectors at no turn, a tiny turn and half a turn") {
   CHECK((rotation_vector(rotation_about(axis, 1e-9)) - 1e-9 * axis).norm() < 1e-16);
   CHECK(rotation_vector(rotation_about(axis, pi)).norm() == Approx(pi));
   CHECK((rotation_vector(rotation_about(axis, 3.0)) - 3.0 * axis).norm() < 1e-13);
+  for (double angle = 1e-8; angle < 3.0; angle *= 1.07)  // past where the arc's series is left
+    CHECK((rotation_vector(rotation_about(axis, angle)) - angle * axis).norm() <
+          3e-16 + 2e-15 * angle);
 }
 
 TEST_CASE("poses chain and invert") {

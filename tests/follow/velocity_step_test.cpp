@@ -206,7 +206,6 @@ TEST_CASE(
   StepAnswer damped;
   velocity_step(singular, FollowMode::damped, damped);
   velocity_step(singular, FollowMode::plain, plain);
-  CHECK(damped.regular < 1e-4);
   CHECK(plain.velocity.norm() > 1e4);
   CHECK(damped.velocity.norm() < 100.0);
   CHECK(row_error(singular, damped) > 1e-3);
