@@ -22,6 +22,11 @@ const CellQuery& demo() {
   return query;
 }
 
+const Arm& bracken() {
+  static const Cell cell = load_cell(DEMO_DIR "/bracken.cell.yaml");
+  return cell.arm("bracken");
+}
+
 std::vector<Posture> postures(int count) {
   RandomStream random(1);
   std::vector<Posture> all;
@@ -58,6 +63,25 @@ void jacobian(benchmark::State& state) {
 }
 BENCHMARK(jacobian)->Unit(benchmark::kNanosecond);
 
+// All links' poses, and the Jacobian at the tool from them.
+void links_and_jacobian_seven(benchmark::State& state) {
+  const Arm& arm = bracken();
+  const Tool& tool = arm.tool("");
+  RandomStream random(1);
+  std::vector<Posture> all;
+  for (int i = 0; i < 256; ++i)
+    all.push_back(random.between(arm.limits().lower, arm.limits().upper));
+  std::vector<Pose> poses(arm.links().size());
+  Jacobian out;
+  std::size_t i = 0;
+  for (auto _ : state) {
+    link_poses(arm, all[i++ % all.size()], poses);
+    benchmark::DoNotOptimize(frame_jacobian(arm, poses, tool.link_index, tool.tip, out));
+    benchmark::DoNotOptimize(out.data());
+  }
+}
+BENCHMARK(links_and_jacobian_seven)->Unit(benchmark::kNanosecond);
+
 // One step of following: box of the joints, Jacobian, rows, the largest scale.
 void following_step(benchmark::State& state, const Arm& arm, const Tool& tool) {
   RandomStream random(5);
@@ -91,8 +115,7 @@ void following_step_six(benchmark::State& state) {
 BENCHMARK(following_step_six)->Unit(benchmark::kMicrosecond);
 
 void following_step_seven(benchmark::State& state) {
-  static const Cell cell = load_cell(DEMO_DIR "/bracken.cell.yaml");
-  const Arm& arm = cell.arm("bracken");
+  const Arm& arm = bracken();
   following_step(state, arm, arm.tool(""));
 }
 BENCHMARK(following_step_seven)->Unit(benchmark::kMicrosecond);
@@ -171,8 +194,7 @@ void closed_general_six_sixteen(benchmark::State& state) {
 BENCHMARK(closed_general_six_sixteen)->Unit(benchmark::kMicrosecond);
 
 void closed_seven_centres(benchmark::State& state) {
-  static const Cell cell = load_cell(DEMO_DIR "/bracken.cell.yaml");
-  const Arm& arm = cell.arm("bracken");
+  const Arm& arm = bracken();
   const ScrewChain chain = *screw_chain(arm, arm.tools().front());
   const auto form = SevenCentres::of(chain);
   all_postures(state, chain,
@@ -181,8 +203,7 @@ void closed_seven_centres(benchmark::State& state) {
 BENCHMARK(closed_seven_centres)->Unit(benchmark::kMicrosecond);
 
 void sweep_of_64_elbow_angles(benchmark::State& state) {
-  static const Cell cell = load_cell(DEMO_DIR "/bracken.cell.yaml");
-  const Arm& arm = cell.arm("bracken");
+  const Arm& arm = bracken();
   const ScrewChain chain = *screw_chain(arm, arm.tools().front());
   const auto form = SevenCentres::of(chain);
   std::array<double, 64> angles;
@@ -196,8 +217,7 @@ void sweep_of_64_elbow_angles(benchmark::State& state) {
 BENCHMARK(sweep_of_64_elbow_angles)->Unit(benchmark::kMicrosecond);
 
 void eight_jacobians_at_once(benchmark::State& state) {
-  static const Cell cell = load_cell(DEMO_DIR "/bracken.cell.yaml");
-  const Arm& arm = cell.arm("bracken");
+  const Arm& arm = bracken();
   const LaneChain chain = *lane_chain(arm, arm.tool("").link_index, arm.tool("").tip);
   RandomStream random(6);
   double values[LaneChain::kMostJoints][LaneJacobians::kPostures];

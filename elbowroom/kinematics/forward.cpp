@@ -10,6 +10,21 @@
 namespace er {
 namespace {
 
+// A joint that turns, or slides, `ratio` for one of its column's unit. A joint and those that
+// follow it share a column.
+[[gnu::always_inline]] inline void add_turn(double ratio, const Vector3& axis,
+                                            const Vector3& to_tip, double* column) {
+  const Vector3 turn = ratio * axis;
+  Eigen::Map<Vector3> velocity(column);
+  Eigen::Map<Vector3> turning(column + 3);
+  velocity += turn.cross(to_tip);
+  turning += turn;
+}
+[[gnu::always_inline]] inline void add_slide(double ratio, const Vector3& axis, double* column) {
+  Eigen::Map<Vector3> velocity(column);
+  velocity += ratio * axis;
+}
+
 // With the arm's mount at `base`.
 Pose jacobian_from(const Pose& base, const ChainWalk& chain, const Pose& frame_in_link,
                    const PostureRef& posture, Jacobian& out) {
@@ -20,16 +35,11 @@ Pose jacobian_from(const Pose& base, const ChainWalk& chain, const Pose& frame_i
   for (std::size_t k = 0; k < chain.steps.size(); ++k) {
     const WalkStep& step = chain.steps[k];
     const Vector3 axis(walked.axis[k].data());
-    // A joint and those that follow it share a column.
-    Eigen::Map<Vector3> velocity(out.data() + 6 * step.entry);
-    Eigen::Map<Vector3> turning(out.data() + 6 * step.entry + 3);
-    if (step.turns()) {
-      const Vector3 turn = step.turn_ratio * axis;
-      velocity += turn.cross(tip - Vector3(walked.point[k].data()));
-      turning += turn;
-    } else {
-      velocity += step.slide_ratio * axis;
-    }
+    double* column = out.data() + 6 * step.entry;
+    if (step.turns())
+      add_turn(step.turn_ratio, axis, tip - Vector3(walked.point[k].data()), column);
+    else
+      add_slide(step.slide_ratio, axis, column);
   }
   return walked.frame;
 }
@@ -43,6 +53,7 @@ void link_poses(const Arm& arm, const PostureRef& posture, std::span<Pose> out) 
   constexpr std::size_t kBlock = 32;
   for (std::size_t from = 0; from < links.size(); from += kBlock) {
     const std::size_t many = std::min(kBlock, links.size() - from);
+    std::array<PlacedFrame, kBlock> frames;
     std::array<double, kBlock> value;
     std::array<double, kBlock> sine;
     std::array<double, kBlock> cosine;
@@ -50,13 +61,16 @@ void link_poses(const Arm& arm, const PostureRef& posture, std::span<Pose> out) 
     sines_and_cosines(value.data(), static_cast<int>(many), sine.data(), cosine.data());
     for (std::size_t k = 0; k < many; ++k) {
       const LinkMotion& motion = motions[from + k];
-      const int parent = links[from + k].parent_index;
-      Pose own{motion.fixed, motion.at};
+      frames[k].parent = links[from + k].parent_index;
+      Eigen::Map<Matrix3> rotation(frames[k].rotation.data());
+      Eigen::Map<Vector3> position(frames[k].position.data());
+      rotation = motion.fixed;
+      position = motion.at;
       if (motion.kind == JointKind::revolute)
-        own.rotation += cosine[k] * motion.by_cosine + sine[k] * motion.by_sine;
-      if (motion.kind == JointKind::prismatic) own.position += value[k] * motion.along;
-      out[from + k] = (parent < 0 ? arm.mount() : out[static_cast<std::size_t>(parent)]) * own;
+        rotation += cosine[k] * motion.by_cosine + sine[k] * motion.by_sine;
+      if (motion.kind == JointKind::prismatic) position += value[k] * motion.along;
     }
+    place_frames(arm.mount(), std::span(frames).first(many), from, out);
   }
 }
 
@@ -83,6 +97,24 @@ Pose tool_jacobian(const Arm& arm, const Tool& tool, const PostureRef& posture, 
 Pose frame_jacobian(const Arm& arm, int link, const Pose& frame_in_link, const PostureRef& posture,
                     Jacobian& out) {
   return jacobian_from(arm.mount(), arm.walk_to(link), frame_in_link, posture, out);
+}
+
+Pose frame_jacobian(const Arm& arm, std::span<const Pose> links, int link,
+                    const Pose& frame_in_link, Jacobian& out) {
+  const Pose frame = links[static_cast<std::size_t>(link)] * frame_in_link;
+  out.setZero(6, arm.dof());
+  for (const int l : arm.links_to(link)) {
+    const Link& on_way = arm.links()[static_cast<std::size_t>(l)];
+    if (on_way.posture_index < 0) continue;
+    const Pose& pose = links[static_cast<std::size_t>(l)];
+    const Vector3 axis = product(pose.rotation, on_way.joint.axis);
+    double* column = out.data() + 6 * on_way.posture_index;
+    if (on_way.joint.kind == JointKind::revolute)
+      add_turn(on_way.posture_ratio, axis, frame.position - pose.position, column);
+    else
+      add_slide(on_way.posture_ratio, axis, column);
+  }
+  return frame;
 }
 
 Pose tool_jacobian_along(const Matrix3& axes, const Arm& arm, const Tool& tool,

@@ -32,6 +32,9 @@ Pose tool_jacobian(const Arm& arm, const Tool& tool, const PostureRef& posture, 
 Pose frame_jacobian(const Arm& arm, int link, const Pose& frame_in_link, const PostureRef& posture,
                     Jacobian& out);
 
+/// The same where all links' poses are known (link_poses) in that posture.
+Pose frame_jacobian(const Arm& arm, std::span<const Pose> links, int link,
+                    const Pose& frame_in_link, Jacobian& out);
 /// A tool's as seen along the columns of `axes`, a rotation; the pose, too.
 Pose tool_jacobian_along(const Matrix3& axes, const Arm& arm, const Tool& tool,
                          const PostureRef& posture, Jacobian& out);

@@ -82,16 +82,17 @@ struct WalkingFrame {
     z = step.tilt_cosine * z - step.tilt_sine * turned_y;
   }
 
-  // On by a fixed pose.
-  HWY_INLINE void take(const Pose& by) {
+  // On by a pose: its rotation by columns, and its position.
+  HWY_INLINE void take(const double* rotation, const double* by) {
     const auto seen = [&](const double* v) HWY_ATTR { return v[0] * x + v[1] * y + v[2] * z; };
-    position = position + seen(by.position.data());
-    const Four new_x = seen(by.rotation.data());
-    const Four new_y = seen(by.rotation.data() + 3);
-    z = seen(by.rotation.data() + 6);
+    position = position + seen(by);
+    const Four new_x = seen(rotation);
+    const Four new_y = seen(rotation + 3);
+    z = seen(rotation + 6);
     x = new_x;
     y = new_y;
   }
+  HWY_INLINE void take(const Pose& by) { take(by.rotation.data(), by.position.data()); }
 
   HWY_INLINE void write(Pose& out) const {
     double columns[4][4];
@@ -120,6 +121,20 @@ void walk_in_lanes(const Pose& base, const ChainWalk& walk, const Pose& end,
   frame.write(out.frame);
 }
 
+void place_in_lanes(const Pose& base, std::span<const PlacedFrame> frames, std::size_t done,
+                    std::span<Pose> out) {
+  int at = -1;
+  WalkingFrame frame(base);
+  for (std::size_t i = 0; i < frames.size(); ++i) {
+    const PlacedFrame& next = frames[i];
+    if (next.parent != at)
+      frame = WalkingFrame(next.parent < 0 ? base : out[static_cast<std::size_t>(next.parent)]);
+    frame.take(next.rotation.data(), next.position.data());
+    at = static_cast<int>(done + i);
+    frame.write(out[done + i]);
+  }
+}
+
 }  // namespace er::HWY_NAMESPACE
 HWY_AFTER_NAMESPACE();
 
@@ -129,6 +144,7 @@ HWY_AFTER_NAMESPACE();
 namespace er {
 namespace {
 HWY_EXPORT(walk_in_lanes);
+HWY_EXPORT(place_in_lanes);
 }  // namespace
 
 void walk_to_frame(const Pose& base, const ChainWalk& walk, const Pose& end,
@@ -144,6 +160,11 @@ void walk_to_frame(const Pose& base, const ChainWalk& walk, const Pose& end,
   }
   sines_and_cosines(turn.data(), static_cast<int>(count), values.sine.data(), values.cosine.data());
   HWY_DYNAMIC_DISPATCH(walk_in_lanes)(base, walk, end, values, out);
+}
+
+void place_frames(const Pose& base, std::span<const PlacedFrame> frames, std::size_t done,
+                  std::span<Pose> out) {
+  HWY_DYNAMIC_DISPATCH(place_in_lanes)(base, frames, done, out);
 }
 
 }  // namespace er

@@ -430,18 +430,33 @@ Posture Arm::home_or_zero() const {
   return home != nullptr ? *home : Posture(Posture::Zero(dof()));
 }
 
-std::string Arm::limit_breach(const PostureRef& posture) const {
+namespace {
+
+// "" when the joint is within its range.
+std::string breach_of(const Arm& arm, int joint, double value) {
   constexpr double kSlack = 1e-9;
-  for (int k = 0; k < dof(); ++k) {
-    const Joint& joint = moving_joint(k);
-    if (posture[k] < limits().lower[k] - kSlack)
-      return fmt::format("joint {} would be at {}, limit {}", joint.name,
-                         text_value(joint, posture[k]), text_value(joint, limits().lower[k]));
-    if (posture[k] > limits().upper[k] + kSlack)
-      return fmt::format("joint {} would be at {}, limit {}", joint.name,
-                         text_value(joint, posture[k]), text_value(joint, limits().upper[k]));
-  }
+  const double lower = arm.limits().lower[joint];
+  const double upper = arm.limits().upper[joint];
+  if (!(value < lower - kSlack) && !(value > upper + kSlack)) return {};
+  const Joint& moving = arm.moving_joint(joint);
+  return fmt::format("joint {} would be at {}, limit {}", moving.name, text_value(moving, value),
+                     text_value(moving, value < lower ? lower : upper));
+}
+
+}  // namespace
+
+std::string Arm::limit_breach(const PostureRef& posture) const {
+  for (int k = 0; k < dof(); ++k)
+    if (std::string breach = breach_of(*this, k, posture[k]); !breach.empty()) return breach;
   return {};
+}
+
+std::vector<std::string> Arm::limit_breaches(const PostureRef& posture) const {
+  std::vector<std::string> out;
+  for (int k = 0; k < dof(); ++k)
+    if (std::string breach = breach_of(*this, k, posture[k]); !breach.empty())
+      out.push_back(std::move(breach));
+  return out;
 }
 
 std::string Arm::limit_reached(const PostureRef& posture, double slack) const {

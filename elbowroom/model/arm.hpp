@@ -199,6 +199,8 @@ class Arm {
   /// "joint shoulder would be at 131.00 deg, limit 120.00 deg" for the first joint outside its
   /// range, or "" when the posture keeps all ranges (to 1e-9).
   [[nodiscard]] std::string limit_breach(const PostureRef& posture) const;
+  /// The same for every joint outside its range.
+  [[nodiscard]] std::vector<std::string> limit_breaches(const PostureRef& posture) const;
   /// "joint elbow is at its limit of 150.00 deg" for the first joint that is at an end of its
   /// range, to within `slack`; or "".
   [[nodiscard]] std::string limit_reached(const PostureRef& posture, double slack) const;

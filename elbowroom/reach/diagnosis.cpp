@@ -162,9 +162,46 @@ ReachOptions with_clearance(const Target& target, ReachOptions options) {
   return options;
 }
 
+// A posture within ranges that are wider by so much, if one is found; `near` is tried first.
+std::optional<Posture> found_within(const TargetOnArm& target, double wider, const Posture& near) {
+  constexpr int kStarts = 8;
+  const NumericOptions options{.wider = wider};
+  SpreadSequence starts = target.starts();
+  for (int i = 0; i <= kStarts; ++i) {
+    const Posture start = i == 0 ? Posture(near.array()
+                                               .max(target.lower().array() - wider)
+                                               .min(target.upper().array() + wider))
+                                 : starts.next();
+    const NumericSolve solve = solve_from(target, start, options);
+    if (solve.met) return solve.posture;
+  }
+  return std::nullopt;
+}
+
+// One that is beyond the ranges by as little as can be found. An arm with joints to spare has many
+// that meet a target.
+Posture least_beyond(const TargetOnArm& target, Posture met) {
+  constexpr int kHalvings = 12;
+  double enough = breach(target.arm(), met);
+  double too_little = 0.0;
+  for (int i = 0; i < kHalvings; ++i) {
+    const double wider = 0.5 * (too_little + enough);
+    const auto nearer = found_within(target, wider, met);
+    // Within the ranges, it is the target's own joint bands that refuse it.
+    if (!nearer || target.arm().limit_breach(*nearer).empty()) {
+      too_little = wider;
+      continue;
+    }
+    met = *nearer;
+    enough = breach(target.arm(), met);
+  }
+  return met;
+}
+
 Reason beyond_limits(const Arm& arm, const Posture& posture) {
   return {.cause = Cause::beyond_limits,
-          .text = "no: only beyond the joint limits: " + arm.limit_breach(posture),
+          .text = fmt::format("no: only beyond the joint limits: {}",
+                              fmt::join(arm.limit_breaches(posture), "; ")),
           .figures = {{"beyond_by", breach(arm, posture), "rad or m"}},
           .postures = {posture}};
 }
@@ -185,20 +222,21 @@ Reason cause_of(const CellQuery& query, const Target& target, const ReachOptions
   }
   if (!options.find_remedies) return {Cause::out_of_reach, "no: nothing meets the target"};
 
+  const TargetOnArm on_arm(arm, target);
   if (!beyond.empty()) {
     Posture least = nearest_turn(arm, beyond.front());
     for (const Posture& one : beyond)
       if (breach(arm, nearest_turn(arm, one)) < breach(arm, least)) least = nearest_turn(arm, one);
     // What keeps the ranges is refused by the target's own joint bands.
-    if (!arm.limit_breach(least).empty()) return beyond_limits(arm, least);
+    if (!arm.limit_breach(least).empty())
+      return beyond_limits(arm, complete ? least : least_beyond(on_arm, least));
   }
-  const TargetOnArm on_arm(arm, target);
   const NumericSolve unlimited =
       best_solve(on_arm, {.keep_limits = false}, options.starts, [&](const NumericSolve& s) {
         return s.met ? breach(arm, nearest_turn(arm, s.posture)) : 1e9 + s.error.position;
       });
   if (unlimited.met && !arm.limit_breach(nearest_turn(arm, unlimited.posture)).empty())
-    return beyond_limits(arm, nearest_turn(arm, unlimited.posture));
+    return beyond_limits(arm, least_beyond(on_arm, nearest_turn(arm, unlimited.posture)));
   if (!is_pose) return explain_conflict(query, target, options);
 
   const NumericSolve position = best_solve(on_arm, {.angle_weight = 0.0}, options.starts,

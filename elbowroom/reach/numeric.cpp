@@ -40,6 +40,8 @@ bool damped_step(const NormalEquations& equations, int n, double damping, const 
 NumericSolve solve_from(const TargetOnArm& target, const PostureRef& start,
                         const NumericOptions& options) {
   const int n = target.arm().dof();
+  const Posture lower = target.lower().array() - options.wider;
+  const Posture upper = target.upper().array() + options.wider;
   NumericSolve now;
   now.posture = start;
   std::array<NormalEquations, 2> memory;  // here, and where a step would lead
@@ -61,8 +63,8 @@ NumericSolve solve_from(const TargetOnArm& target, const PostureRef& start,
       solved = damped_step(*here, n, damping, held, step);
       bool again = false;
       for (int k = 0; solved && options.keep_limits && k < n; ++k) {
-        const bool stuck = (now.posture[k] <= target.lower()[k] && step[k] < 0.0) ||
-                           (now.posture[k] >= target.upper()[k] && step[k] > 0.0);
+        const bool stuck = (now.posture[k] <= lower[k] && step[k] < 0.0) ||
+                           (now.posture[k] >= upper[k] && step[k] > 0.0);
         again |= stuck && !held[static_cast<std::size_t>(k)];
         held[static_cast<std::size_t>(k)] |= stuck;
       }
@@ -72,7 +74,7 @@ NumericSolve solve_from(const TargetOnArm& target, const PostureRef& start,
       const double largest = step.cwiseAbs().maxCoeff();
       if (largest > 1.0) step /= largest;  // a turn of more than a radian at once leads astray
       Posture next = now.posture + step;
-      if (options.keep_limits) next = next.cwiseMax(target.lower()).cwiseMin(target.upper());
+      if (options.keep_limits) next = next.cwiseMax(lower).cwiseMin(upper);
       TargetOnArm::Error error;
       const double next_off = target.equations(next, options.angle_weight, *there, error);
       if (there->cost < here->cost) {

@@ -10,6 +10,7 @@
 #include "elbowroom/kinematics/target.hpp"
 #include "support/allocations.hpp"
 #include "support/cells.hpp"
+#include "support/instruction_sets.hpp"
 
 using namespace er;
 using namespace er::test;
@@ -97,7 +98,41 @@ TEST_CASE("the Jacobian is the derivative of the pose, by differences") {
       const Vector3 turn = rotation_vector(a.rotation * b.rotation.transpose()) / (2 * h);
       CHECK((turn - j.col(k).tail<3>()).norm() < 1e-9);
     }
+    // From poses of links that are known, and as seen along any axes.
+    Jacobian other;
+    const Pose same = frame_jacobian(arm, link_poses(arm, q), tool.link_index, tool.tip, other);
+    CHECK((same.rotation - tip.rotation).norm() + (same.position - tip.position).norm() < 1e-13);
+    CHECK((other - j).cwiseAbs().maxCoeff() < 1e-13);
+    const Matrix3 axes = rotation_from_rpy(random.uniform(-3, 3), 0.4, random.uniform(-3, 3));
+    const Pose seen = tool_jacobian_along(axes, arm, tool, q, other);
+    CHECK((axes * seen.rotation - tip.rotation).norm() < 1e-13);
+    CHECK((axes * other.topRows<3>() - j.topRows<3>()).cwiseAbs().maxCoeff() < 1e-13);
+    CHECK((axes * other.bottomRows<3>() - j.bottomRows<3>()).cwiseAbs().maxCoeff() < 1e-13);
   }
+}
+
+TEST_CASE("forward kinematics and the Jacobian are the same bits on every instruction set") {
+  std::vector<Pose> first_poses;
+  std::vector<Jacobian> first;
+  test::on_each_instruction_set([&](const std::string& name) {
+    INFO(name);
+    RandomStream random(24);
+    const bool is_first = first.empty();
+    for (std::size_t trial = 0; trial < 20; ++trial) {
+      const Arm arm = random_arm(random, 10);
+      const Posture q = random_posture(random, arm);
+      Jacobian j;
+      tool_jacobian(arm, arm.tool("tip"), q, j);
+      const Pose last = link_poses(arm, q).back();
+      if (is_first) {
+        first.push_back(j);
+        first_poses.push_back(last);
+      }
+      CHECK(j == first[trial]);
+      CHECK(last.rotation == first_poses[trial].rotation);
+      CHECK(last.position == first_poses[trial].position);
+    }
+  });
 }
 
 TEST_CASE("tool pose and link poses agree for every link and tool") {
@@ -124,8 +159,10 @@ TEST_CASE("forward kinematics and the Jacobian take nothing from the heap") {
   link_poses(arm, q, poses);
   const Pose a = tool_pose(arm, tool, q);
   const Pose b = tool_jacobian(arm, tool, q, j);
+  const Pose c = frame_jacobian(arm, poses, tool.link_index, tool.tip, j);
   const long after = allocations();
   CHECK(after == before);
+  CHECK((a.position - c.position).norm() < 1e-14);
   CHECK((a.position - b.position).norm() < 1e-14);
 }
 

@@ -6,8 +6,10 @@
 #include "elbowroom/files/target_file.hpp"
 #include "elbowroom/reach/least_shift.hpp"
 #include "elbowroom/reach/possible_cone.hpp"
+#include "support/any_arm.hpp"
 #include "support/cells.hpp"
 #include "support/demo.hpp"
+#include "support/sanitized.hpp"
 
 using namespace er;
 
@@ -175,4 +177,49 @@ TEST_CASE("room can be wished of every link, and against the surroundings alone"
     CHECK_FALSE(demo().name(one.room_pair.second).starts_with("teasel."));
   for (const ReachSolution& one : by_nearest->solutions)
     CHECK(one.room_pair.distance == one.nearest.distance);
+}
+
+TEST_CASE("beyond the limits: all joints that are, by no more than a posture that is known") {
+  RandomStream random(2);
+  int seen = 0;
+  int several = 0;
+  const int rounds = test::kSanitized ? 40 : 400;
+  for (int n = 0; n < rounds; ++n) {
+    const int joints = 5 + n % 4;
+    const Arm arm = test::some_arm(random, joints);
+    const CellQuery query(Cell::build({.arms = {arm}}), "any");
+    const Limits& limits = arm.limits();
+    Posture known = random.between(limits.lower, limits.upper);
+    const int k = random.index(joints);
+    const double by = random.uniform(0.01, 0.4);
+    known[k] = random.index(2) == 0 ? limits.upper[k] + by : limits.lower[k] - by;
+    AtPlace place{.at = tool_pose(arm, arm.tool("tip"), known)};
+    if (n % 3 > 0) place.turn = Band::free();
+    if (n % 3 > 1) place.tilt = kAnyTilt;
+    Target target;
+    target.require({.holds = place});
+    const auto answer = reach(query, target);
+    if (answer) continue;
+    INFO(n << ": " << answer.reason().text);
+    REQUIRE(answer.reason().cause == Cause::beyond_limits);
+    ++seen;
+    const Posture& told = answer.reason().postures[0];
+    const TargetOnArm::Error error = TargetOnArm(arm, target).error(told);
+    CHECK(error.position < 1e-5);
+    CHECK(error.angle < 1e-4);
+    const Posture over = (limits.lower - told).cwiseMax(told - limits.upper);
+    const double most = answer.reason().figures[0].value;
+    CHECK(over.maxCoeff() == Approx(most).margin(1e-12));
+    CHECK(most < 1.02 * by + 1e-4);
+    int named = 0;
+    for (int j = 0; j < joints; ++j)
+      if (over[j] > 1e-9) {
+        ++named;
+        CHECK_THAT(answer.reason().text,
+                   Catch::Contains("joint " + arm.moving_joint(j).name + " would be at "));
+      }
+    several += named > 1 ? 1 : 0;
+  }
+  CHECK(seen > rounds / 20);
+  CHECK((test::kSanitized || several > 0));
 }
