@@ -371,6 +371,7 @@ Json node_of(const Cell& cell, const Rehearsal& rehearsal) {
                                 {"range_use", use(s.range)},
                                 {"velocity_use", use(s.velocity)},
                                 {"acceleration_use", use(s.acceleration)},
+                                {"torque_use", use(s.torque)},
                                 {"clearance", node_of(s.clearance)},
                                 {"clearance_time", node_of(s.clearance_time)},
                                 {"clearance_asked", node_of(s.asked_clearance)},

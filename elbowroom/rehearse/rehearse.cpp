@@ -10,8 +10,10 @@
 #include "elbowroom/base/stopwatch.hpp"
 #include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/dynamics/inverse_dynamics.hpp"
 #include "elbowroom/kinematics/target_on_arm.hpp"
 #include "elbowroom/model/find_named.hpp"
+#include "elbowroom/pace/motor_use.hpp"
 #include "elbowroom/rehearse/replay_clearance.hpp"
 #include "elbowroom/rehearse/replay_zones.hpp"
 #include "elbowroom/routine/contact_depth.hpp"
@@ -48,23 +50,30 @@ std::vector<Posture> sample(const Motion& motion, double rate, double& tick) {
   return samples;
 }
 
+// At rest before and after: the first and last sample stand for all time outside.
+const Posture& at_tick(const std::vector<Posture>& samples, long i) {
+  return samples[static_cast<std::size_t>(
+      std::clamp(i, 0L, static_cast<long>(samples.size()) - 1))];
+}
+
+Posture acceleration_at(const std::vector<Posture>& samples, long i, double tick) {
+  return (at_tick(samples, i + 1) - 2.0 * at_tick(samples, i) + at_tick(samples, i - 1)) /
+         (tick * tick);
+}
+
 void check_limits(const Arm& arm, const std::vector<Posture>& samples, double tick,
                   RehearsedStep& step) {
   const Limits& limits = arm.limits();
-  // At rest before and after: the first and last sample stand for all time outside.
-  const auto at = [&](long i) -> const Posture& {
-    return samples[static_cast<std::size_t>(
-        std::clamp(i, 0L, static_cast<long>(samples.size()) - 1))];
-  };
+  const auto at = [&](long i) -> const Posture& { return at_tick(samples, i); };
   for (long i = 0; i < static_cast<long>(samples.size()); ++i) {
+    const Posture acceleration = acceleration_at(samples, i, tick);
     for (int k = 0; k < arm.dof(); ++k) {
       const double half = 0.5 * (limits.upper[k] - limits.lower[k]);
       const double middle = 0.5 * (limits.upper[k] + limits.lower[k]);
       if (half > 0.0) measure(step.range, std::abs(at(i)[k] - middle) / half, k);
       const double velocity = (at(i + 1)[k] - at(i)[k]) / tick;
       measure(step.velocity, limits.velocity_of(k).share_of(velocity), k);
-      const double acceleration = (at(i + 1)[k] - 2.0 * at(i)[k] + at(i - 1)[k]) / (tick * tick);
-      measure(step.acceleration, limits.acceleration_of(k).share_of(acceleration), k);
+      measure(step.acceleration, limits.acceleration_of(k).share_of(acceleration[k]), k);
     }
     if (std::string breach = arm.limit_breach(at(i)); !breach.empty()) fault(step, breach);
   }
@@ -76,6 +85,37 @@ void check_limits(const Arm& arm, const std::vector<Posture>& samples, double ti
   };
   over(step.velocity, "velocity");
   over(step.acceleration, "acceleration");
+}
+
+// What the motors give, with what is held: from differences of the samples.
+void check_torques(const Arm& arm, const std::vector<Posture>& samples, double tick,
+                   RehearsedStep& step) {
+  step.torque_note = torque_text({}, arm);
+  if (!states_torques(arm)) return;
+  const auto count = static_cast<Eigen::Index>(samples.size());
+  PostureRows position(count, arm.dof());
+  PostureRows velocity(count, arm.dof());
+  PostureRows acceleration(count, arm.dof());
+  PostureRows effort(count, arm.dof());
+  for (Eigen::Index i = 0; i < count; ++i) {
+    position.row(i) = at_tick(samples, i).transpose();
+    velocity.row(i) =
+        (at_tick(samples, i + 1) - at_tick(samples, i - 1)).transpose() / (2.0 * tick);
+    acceleration.row(i) = acceleration_at(samples, i, tick).transpose();
+  }
+  ArmDynamics(arm).inverse(position, velocity, acceleration, effort);
+  step.torque.joint = 0;
+  double worst = step.begins;
+  for (int k = 0; k < arm.dof(); ++k) {
+    Eigen::Index at = 0;
+    const double share = effort.col(k).cwiseAbs().maxCoeff(&at) / arm.limits().torque[k];
+    if (share > step.torque.share) worst = step.begins + static_cast<double>(at) * tick;
+    measure(step.torque, share, k);
+  }
+  if (step.torque.share > 1.0 + kTorqueSlack)
+    fault(step, fmt::format("joint {} uses {:.2f} % of its torque limit at {}",
+                            arm.moving_joint(step.torque.joint).name, 100.0 * step.torque.share,
+                            text_time(worst)));
 }
 
 void check_zones(ReplayZones& zones, const std::vector<Posture>& samples, double tick,
@@ -211,6 +251,7 @@ std::string tightest(const RehearsedStep& step, const Cell& cell) {
   const char* what = "range";
   if (step.velocity.share > most->share) most = &step.velocity, what = "velocity";
   if (step.acceleration.share > most->share) most = &step.acceleration, what = "acceleration";
+  if (step.torque.share > most->share) most = &step.torque, what = "torque";
   if (step.zone_share > most->share)
     return fmt::format("speed in {} {:.1f} %", step.zone, 100.0 * step.zone_share);
   if (most->joint < 0) return "-";
@@ -256,6 +297,7 @@ RehearsedStep summed(const std::vector<RehearsedStep>& steps, const Lines& lines
     more(out.range, one.range);
     more(out.velocity, one.velocity);
     more(out.acceleration, one.acceleration);
+    more(out.torque, one.torque);
     if (one.zone_share > out.zone_share) {
       out.zone_share = one.zone_share;
       out.zone = one.zone;
@@ -286,6 +328,21 @@ std::string contacts_text(const std::vector<RehearsedStep>& steps) {
                                                               : std::string("they touch")
                                           : text_length(one.least) + " apart at least");
   return out.empty() ? out : "  contacts that are meant, and how near they came:\n" + out;
+}
+
+// Why torque limits are not looked at, and in which steps; "" where they are, or none is stated.
+std::string torque_notes(const std::vector<RehearsedStep>& steps) {
+  std::map<std::string, std::vector<int>> where;
+  for (const RehearsedStep& step : steps)
+    if (!step.torque_note.empty()) where[step.torque_note].push_back(step.number);
+  std::string out;
+  for (const auto& [note, numbers] : where)
+    out += fmt::format("  {} ({})\n", note,
+                       numbers.size() == steps.size()
+                           ? std::string("in all steps")
+                           : fmt::format("in {} of {} steps, from step {} on", numbers.size(),
+                                         steps.size(), numbers.front()));
+  return out;
 }
 
 }  // namespace
@@ -419,6 +476,7 @@ class Replay {
     last = samples.back();
     until = plan.ends();
     check_limits(arm, samples, tick, step);
+    check_torques(arm, samples, tick, step);
     check_zones(zones, samples, tick, step);
     check_rules(arm, plan.step, samples, tick, plan.begins, step);
     check_frame_speeds(arm, plan.step, samples, tick, plan.begins, step);
@@ -526,6 +584,11 @@ std::vector<Rehearsal> rehearse_paths(const Cell& cell, const PlannedRoutine& pl
   return out;
 }
 
+bool Rehearsal::measured_torques() const {
+  return std::all_of(steps.begin(), steps.end(),
+                     [](const RehearsedStep& s) { return s.torque.joint >= 0; });
+}
+
 std::string Rehearsal::summary() const {
   for (std::size_t i = 0; i < steps.size(); ++i)
     if (!steps[i].fault.empty())
@@ -533,10 +596,11 @@ std::string Rehearsal::summary() const {
                          steps[i].fault);
   const RehearsedStep* least = nearest();
   const std::string kept =
-      fmt::format("yes: {} step{}{} in {}{}, range, velocity and acceleration kept", steps.size(),
+      fmt::format("yes: {} step{}{} in {}{}, range, velocity{} kept", steps.size(),
                   steps.size() == 1 ? "" : "s",
                   arms.size() > 1 ? fmt::format(" of {}", fmt::join(arms, " and ")) : std::string{},
-                  text_time(duration), gained(*this));
+                  text_time(duration), gained(*this),
+                  measured_torques() ? ", acceleration and torque" : " and acceleration");
   if (least == nullptr) return kept + ", nothing to meet";
   return fmt::format("{}, least clearance {} ({} in step {})", kept, text_length(least->clearance),
                      least->nearest, least->number);
@@ -572,11 +636,11 @@ std::string Rehearsal::report(const Cell& cell, bool every_step) const {
         "them\n";
   else
     out += contacts_text(steps);
-  return out +
+  return out + torque_notes(steps) +
          fmt::format(
-             "  tightest limit: of range, velocity, acceleration and zones, as measured (jerk "
-             "is not); {} ticks replayed for {} in {:.2f} s\n",
-             ticks, fmt::join(arms, " and "), seconds);
+             "  tightest limit: of range, velocity, acceleration{} and zones, as measured "
+             "(jerk is not); {} ticks replayed for {} in {:.2f} s\n",
+             measured_torques() ? ", torque" : "", ticks, fmt::join(arms, " and "), seconds);
 }
 
 }  // namespace er

@@ -44,6 +44,8 @@ struct RehearsedStep {
   MeasuredUse range;      ///< 1 is at the end of a joint's range
   MeasuredUse velocity;
   MeasuredUse acceleration;
+  MeasuredUse torque;            ///< no joint where masses or torque limits are not stated
+  std::string torque_note = {};  ///< why torque limits that are stated are not looked at
   double clearance = std::numeric_limits<double>::infinity();  ///< the least at any tick, metres
   double clearance_time = 0.0;  ///< seconds from the start of the routine
   std::string nearest = {};     ///< the pair it was between: "teasel.gripper, cup_1"
@@ -66,6 +68,8 @@ struct Rehearsal {
   [[nodiscard]] bool passed() const;
   /// The step that came nearest to something; null when nothing was there to meet.
   [[nodiscard]] const RehearsedStep* nearest() const;
+  /// True when all steps are of arms that state torque limits and masses, and what they hold too.
+  [[nodiscard]] bool measured_torques() const;
   [[nodiscard]] std::string summary() const;
   /// A line for each step; of many, one for each part of the routine (Step::of).
   [[nodiscard]] std::string report(const Cell& cell, bool every_step = false) const;

@@ -138,7 +138,7 @@ TEST_CASE("rehearse: the demo routine passes, and its table says so step by step
   CHECK(run.exit == 0);
   CHECK_THAT(first_line(run.out),
              StartsWith("yes: 10 steps in ") &&
-                 Contains("range, velocity and acceleration kept, least clearance"));
+                 Contains("range, velocity, acceleration and torque kept, least clearance"));
   CHECK_THAT(read_file(folder / "steps.csv"),
              Contains("\n10,teasel,go to home,") && Contains(",yes\n"));
   const json answer = json::parse(tool("rehearse glaze.cell.yaml dip.routine.yaml --json").out);

@@ -9,6 +9,7 @@
 #include "elbowroom/files/cell_file.hpp"
 #include "elbowroom/files/routine_file.hpp"
 #include "elbowroom/files/target_file.hpp"
+#include "elbowroom/pace/motor_use.hpp"
 #include "elbowroom/rehearse/replay_clearance.hpp"
 #include "support/cells.hpp"
 #include "support/demo.hpp"
@@ -182,6 +183,73 @@ TEST_CASE("measured use agrees with the exact peaks") {
             "yes: 2 steps in {:.3f} s, range, velocity and acceleration kept, nothing to meet",
             planned->duration()));
   CHECK_THROWS_AS(rehearse(query.cell(), *planned, {.rate = -5.0}), InputError);
+}
+
+namespace {
+
+// The planar arm as two rods that weigh something, with motors that give so much.
+CellQuery heavy_planar_query(double torque, double fore_mass) {
+  ArmDescription d{.name = "flat", .links = planar_arm().links(), .tools = planar_arm().tools()};
+  d.stances = {{"home", values({0.0, 0.0})}, {"side", values({1.2, 0.0})}};
+  d.links[1].inertial = inertial_of(d.links[1].parts, 2.0);
+  d.links[2].inertial = fore_mass > 0.0 ? inertial_of(d.links[2].parts, fore_mass) : Inertial{};
+  for (const std::size_t l : {1, 2}) d.links[l].joint.limits.torque = torque;
+  return {Cell::build({.arms = {Arm::build(d)}}), "flat"};
+}
+
+}  // namespace
+
+TEST_CASE("a rehearsal measures torques by itself") {
+  const CellQuery query = heavy_planar_query(100.0, 1.0);
+  const auto planned = plan_routine(query, planar_routine({go("side"), go("home")}));
+  REQUIRE(planned);
+  const Rehearsal rehearsal = rehearse(query.cell(), *planned);
+  REQUIRE(rehearsal.passed());
+  CHECK(rehearsal.measured_torques());
+  CHECK_THAT(rehearsal.summary(), Contains("range, velocity, acceleration and torque kept"));
+  CHECK_THAT(rehearsal.report(query.cell()), Contains("range, velocity, acceleration, torque and"));
+  // Both rods as one about the first axis: of a box a by b, m (a^2 + b^2) / 12 about its middle.
+  const auto about_middle = [](double mass, double length) {
+    return mass * (length * length + 0.02 * 0.02) / 12.0;
+  };
+  const double inertia =
+      about_middle(2.0, 0.4) + 2.0 * 0.2 * 0.2 + about_middle(1.0, 0.3) + 1.0 * 0.55 * 0.55;
+  const RehearsedStep& first = rehearsal.steps[0];
+  const double acceleration = first.acceleration.share * query.arm().limits().acceleration[0];
+  CHECK(first.torque.joint == 0);
+  CHECK(first.torque.share == Approx(inertia * acceleration / 100.0).epsilon(1e-6));
+
+  // The same plan with motors that give half of that.
+  const double half = 0.5 * first.torque.share * 100.0;
+  const Rehearsal weak = rehearse(heavy_planar_query(half, 1.0).cell(), *planned);
+  CHECK_FALSE(weak.passed());
+  CHECK_THAT(weak.summary(),
+             StartsWith("no: step 1 of 2, go to side: joint base_to_upper uses 200.00 "
+                        "% of its torque limit at "));
+  // What has no mass cannot be measured, and that is said.
+  const CellQuery unknown = heavy_planar_query(half, 0.0);
+  const Rehearsal without = rehearse(unknown.cell(), *planned);
+  CHECK(without.passed());
+  CHECK_FALSE(without.measured_torques());
+  CHECK_THAT(without.summary(), Contains("range, velocity and acceleration kept"));
+  CHECK_THAT(
+      without.report(unknown.cell()),
+      Contains("  torque limits are not looked at: link fore states no mass (in all steps)\n"));
+}
+
+TEST_CASE("measured torques agree with the exact peaks of the demo's steps") {
+  const Rehearsal rehearsal = rehearse(demo_cell(), demo_plan());
+  int seen = 0;
+  for (std::size_t i = 0; i < rehearsal.steps.size(); ++i) {
+    const RehearsedStep& step = rehearsal.steps[i];
+    REQUIRE(step.torque.joint >= 0);
+    if (!step.held.empty()) continue;
+    const PeakUse exact = torque_use(demo_plan().steps[i].motion, demo_query().arm());
+    CHECK(step.torque.joint == exact.joint);
+    CHECK(step.torque.share == Approx(exact.share).epsilon(5e-3));
+    ++seen;
+  }
+  CHECK(seen > 1);
 }
 
 TEST_CASE("the replay's own look at clearance agrees with the planner's, pair for pair") {
