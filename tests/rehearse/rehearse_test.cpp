@@ -193,7 +193,7 @@ CellQuery heavy_planar_query(double torque, double fore_mass) {
   d.stances = {{"home", values({0.0, 0.0})}, {"side", values({1.2, 0.0})}};
   d.links[1].inertial = inertial_of(d.links[1].parts, 2.0);
   d.links[2].inertial = fore_mass > 0.0 ? inertial_of(d.links[2].parts, fore_mass) : Inertial{};
-  for (const std::size_t l : {1, 2}) d.links[l].joint.limits.torque = torque;
+  d.links[1].joint.limits.torque = d.links[2].joint.limits.torque = torque;
   return {Cell::build({.arms = {Arm::build(d)}}), "flat"};
 }
 
