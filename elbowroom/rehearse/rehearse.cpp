@@ -585,8 +585,8 @@ std::vector<Rehearsal> rehearse_paths(const Cell& cell, const PlannedRoutine& pl
 }
 
 bool Rehearsal::measured_torques() const {
-  return std::all_of(steps.begin(), steps.end(),
-                     [](const RehearsedStep& s) { return s.torque.joint >= 0; });
+  return !steps.empty() && std::all_of(steps.begin(), steps.end(),
+                                       [](const RehearsedStep& s) { return s.torque.joint >= 0; });
 }
 
 std::string Rehearsal::summary() const {
