@@ -24,6 +24,11 @@ constexpr double kNegligible = 1e-6;
 constexpr double kDampFrom = 0.1;
 constexpr double kDamping = 0.1;
 
+constexpr int kMostRows = StepQuestion::kMostRows;
+static_assert(kMostRows <= RowSystem::kMostRows);
+using RowValues = std::array<double, kMostRows>;
+using SquareOfRows = std::array<double, std::size_t{kMostRows} * kMostRows>;
+
 // All velocities in units of the joints, so that nothing depends on radians and metres.
 void scale_rows(const StepQuestion& q, RowSystem& out) {
   out.rows = q.rows;
@@ -34,16 +39,32 @@ void scale_rows(const StepQuestion& q, RowSystem& out) {
 }
 
 // A right-hand side more.
-void add_side(const std::array<double, StepQuestion::kMostRows>& side, RowSystem& to) {
+void add_side(const RowValues& side, RowSystem& to) {
   for (int i = 0; i < to.rows; ++i) to.row[at(i)][at(to.columns + to.sides)] = side[at(i)];
   ++to.sides;
 }
 
-double size_of(const std::array<double, StepQuestion::kMostRows>& rows, int count) {
+double size_of(const RowValues& rows, int count) {
   double square = 0.0;
   for (int i = 0; i < count; ++i) square += rows[at(i)] * rows[at(i)];
   return std::sqrt(square);
 }
+
+// Box and wish in units of the joints.
+struct ScaledBox {
+  std::array<double, kMaxJoints> lower;
+  std::array<double, kMaxJoints> upper;
+  std::array<double, kMaxJoints> wish;
+
+  explicit ScaledBox(const StepQuestion& q) {
+    for (int k = 0; k < q.joints; ++k) {
+      const double scale = 1.0 / q.unit[k];
+      lower[at(k)] = q.lower[k] * scale;
+      upper[at(k)] = q.upper[k] * scale;
+      wish[at(k)] = q.wish[k] * scale;
+    }
+  }
+};
 
 class LimitedStep {
  public:
@@ -51,11 +72,11 @@ class LimitedStep {
 
   void run() {
     scale_rows(q_, rows_);
-    add_side(q_.correction, rows_);
-    add_side(q_.command, rows_);
+    add_side(q_.correction, rows_);  // kFixed
+    add_side(q_.command, rows_);     // kMoving
     solve_rows(rows_, kSingular, course_);
     double most = q_.most_scale;
-    if (course_.off[1] > kUnsaid * size_of(q_.command, q_.rows) + kNegligible) most = 0.0;
+    if (course_.off[kMoving] > kUnsaid * size_of(q_.command, q_.rows) + kNegligible) most = 0.0;
     freedom_ = q_.joints - course_.rank;
     out_.on_course = freedom_ == 0 ? largest_scale_alone(most) : largest_scale(most);
     if (!out_.on_course) stray_least();
@@ -65,18 +86,8 @@ class LimitedStep {
 
  private:
   // All that the rows allow: unit * (fixed + scale * moving + free y).
-  [[nodiscard]] double fixed(int k) const { return course_.shortest[0][at(k)]; }
-  [[nodiscard]] double moving(int k) const { return course_.shortest[1][at(k)]; }
-
-  // Box and wish in units of the joints.
-  void scale_box() {
-    for (int k = 0; k < q_.joints; ++k) {
-      const double scale = 1.0 / q_.unit[k];
-      lower_[at(k)] = q_.lower[k] * scale;
-      upper_[at(k)] = q_.upper[k] * scale;
-      wish_[at(k)] = q_.wish[k] * scale;
-    }
-  }
+  [[nodiscard]] double fixed(int k) const { return course_.shortest[kFixed][at(k)]; }
+  [[nodiscard]] double moving(int k) const { return course_.shortest[kMoving][at(k)]; }
 
   void hold(int joint, bool up) {
     out_.held_by = joint;
@@ -115,7 +126,7 @@ class LimitedStep {
   // With freedom: try a scale; where no velocity does it, the proof of that is a bound on the
   // scale.
   bool largest_scale(double scale) {
-    scale_box();
+    const ScaledBox box(q_);
     bands_.columns = freedom_;
     bands_.count = q_.joints;
     for (int k = 0; k < q_.joints; ++k)
@@ -124,10 +135,10 @@ class LimitedStep {
       std::array<double, LinearBands::kMostColumns> wanted{};
       for (int k = 0; k < q_.joints; ++k) {
         const double on_course = fixed(k) + scale * moving(k);
-        bands_.rows[at(k)].lower = lower_[at(k)] - on_course;
-        bands_.rows[at(k)].upper = upper_[at(k)] - on_course;
+        bands_.rows[at(k)].lower = box.lower[at(k)] - on_course;
+        bands_.rows[at(k)].upper = box.upper[at(k)] - on_course;
         for (int c = 0; c < freedom_; ++c)
-          wanted[at(c)] += bands_.rows[at(k)].a[at(c)] * (wish_[at(k)] - on_course);
+          wanted[at(c)] += bands_.rows[at(k)].a[at(c)] * (box.wish[at(k)] - on_course);
       }
       nearest_in_bands(bands_, wanted.data(), nearest_);
       if (nearest_.outcome == NearestInBands::Outcome::gave_up) return false;
@@ -139,7 +150,7 @@ class LimitedStep {
       for (int k = 0; k < q_.joints; ++k) {
         const double m = nearest_.proof[at(k)];
         if (m == 0.0) continue;
-        constant += m * ((m > 0.0 ? upper_ : lower_)[at(k)] - fixed(k));
+        constant += m * ((m > 0.0 ? box.upper : box.lower)[at(k)] - fixed(k));
         slope += m * moving(k);
         if (m * moving(k) > most) {
           most = m * moving(k);
@@ -165,7 +176,7 @@ class LimitedStep {
   // The velocity in the box, and the scale, whose rows are off by the least in the sum of squares;
   // as a nearest point, in coordinates in which that sum is the distance.
   void stray_least() {
-    scale_box();
+    const ScaledBox box(q_);
     const int n = q_.joints + 1;
     constexpr int kStride = LinearBands::kMostColumns;
     constexpr double kFirm = 1e-6;  // keeps the sum strictly convex
@@ -180,7 +191,7 @@ class LimitedStep {
         for (int i = 0; i < q_.rows; ++i) sum += entry(i, a) * entry(i, b);
         root[at(a * kStride + b)] = sum;
       }
-      const double wish = a < q_.joints ? wish_[at(a)] : q_.most_scale;
+      const double wish = a < q_.joints ? box.wish[at(a)] : q_.most_scale;
       wanted[at(a)] = kFirm * wish;
       for (int i = 0; i < q_.rows; ++i) wanted[at(a)] += entry(i, a) * q_.correction[at(i)];
     }
@@ -193,8 +204,8 @@ class LimitedStep {
       std::fill_n(row.a.begin(), n, 0.0);
       row.a[at(a)] = 1.0;
       solve_lower(root.data(), n, kStride, row.a.data());
-      row.lower = a < q_.joints ? lower_[at(a)] : 0.0;
-      row.upper = a < q_.joints ? upper_[at(a)] : q_.most_scale;
+      row.lower = a < q_.joints ? box.lower[at(a)] : 0.0;
+      row.upper = a < q_.joints ? box.upper[at(a)] : q_.most_scale;
     }
     nearest_in_bands(bands_, wanted.data(), nearest_);
     out_.scale = 0.0;
@@ -210,27 +221,23 @@ class LimitedStep {
     out_.scale = std::clamp(out_.scale, 0.0, q_.most_scale);
   }
 
+  static constexpr std::size_t kFixed = 0;
+  static constexpr std::size_t kMoving = 1;
   const StepQuestion& q_;
   StepAnswer& out_;
   RowSystem rows_;
   RowSolution course_;
   int freedom_ = 0;
-  std::array<double, kMaxJoints> lower_;
-  std::array<double, kMaxJoints> upper_;
-  std::array<double, kMaxJoints> wish_;
   LinearBands bands_;
   NearestInBands nearest_;
 };
 
-std::array<double, StepQuestion::kMostRows> whole_command(const StepQuestion& q) {
-  std::array<double, StepQuestion::kMostRows> all{};
+RowValues whole_command(const StepQuestion& q) {
+  RowValues all{};
   for (int i = 0; i < q.rows; ++i)
     all[at(i)] = q.most_scale * q.command[at(i)] + q.correction[at(i)];
   return all;
 }
-
-constexpr int kMostRows = StepQuestion::kMostRows;
-using SquareOfRows = std::array<double, std::size_t{kMostRows} * kMostRows>;
 
 // What the row says that says least beside the others: its distance from what they span, in terms
 // of the longest row. That distance is the root of 1 / (J J^T)^-1 on the diagonal.
@@ -238,7 +245,7 @@ double least_said(SquareOfRows square, int rows, double longest) {
   if (!cholesky_root(square.data(), rows, kMostRows)) return 0.0;
   double most = 0.0;
   for (int i = 0; i < rows; ++i) {
-    std::array<double, kMostRows> side{};
+    RowValues side{};
     side[at(i)] = 1.0;
     solve_lower(square.data(), rows, kMostRows, side.data());
     const double size = size_of(side, rows);

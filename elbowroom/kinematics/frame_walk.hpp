@@ -23,7 +23,8 @@ struct FrameWalk {
 void walk_to_frame(const Pose& base, const ChainWalk& walk, const Pose& end,
                    const PostureRef& posture, FrameWalk& out);
 
-/// A frame in that of another one, which comes before it; -1: in the base.
+/// A frame in that of another one, which comes before it; -1: in the base. (No Pose, which would be
+/// filled twice.)
 struct PlacedFrame {
   std::array<double, 9> rotation;  ///< by columns
   std::array<double, 3> position;

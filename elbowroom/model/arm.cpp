@@ -430,32 +430,24 @@ Posture Arm::home_or_zero() const {
   return home != nullptr ? *home : Posture(Posture::Zero(dof()));
 }
 
-namespace {
-
-// "" when the joint is within its range.
-std::string breach_of(const Arm& arm, int joint, double value) {
-  constexpr double kSlack = 1e-9;
-  const double lower = arm.limits().lower[joint];
-  const double upper = arm.limits().upper[joint];
-  if (!(value < lower - kSlack) && !(value > upper + kSlack)) return {};
-  const Joint& moving = arm.moving_joint(joint);
-  return fmt::format("joint {} would be at {}, limit {}", moving.name, text_value(moving, value),
-                     text_value(moving, value < lower ? lower : upper));
-}
-
-}  // namespace
-
 std::string Arm::limit_breach(const PostureRef& posture) const {
-  for (int k = 0; k < dof(); ++k)
-    if (std::string breach = breach_of(*this, k, posture[k]); !breach.empty()) return breach;
-  return {};
+  const std::vector<std::string> all = limit_breaches(posture);
+  return all.empty() ? std::string{} : all.front();
 }
 
 std::vector<std::string> Arm::limit_breaches(const PostureRef& posture) const {
+  constexpr double kSlack = 1e-9;
   std::vector<std::string> out;
-  for (int k = 0; k < dof(); ++k)
-    if (std::string breach = breach_of(*this, k, posture[k]); !breach.empty())
-      out.push_back(std::move(breach));
+  for (int k = 0; k < dof(); ++k) {
+    const double lower = limits().lower[k];
+    const double upper = limits().upper[k];
+    const bool below = posture[k] < lower - kSlack;
+    if (!below && !(posture[k] > upper + kSlack)) continue;
+    const Joint& joint = moving_joint(k);
+    out.push_back(fmt::format("joint {} would be at {}, limit {}", joint.name,
+                              text_value(joint, posture[k]),
+                              text_value(joint, below ? lower : upper)));
+  }
   return out;
 }
 

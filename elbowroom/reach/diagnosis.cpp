@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <numbers>
 #include <optional>
 
@@ -231,8 +232,9 @@ Reason cause_of(const CellQuery& query, const Target& target, const ReachOptions
     if (!arm.limit_breach(least).empty())
       return beyond_limits(arm, complete ? least : least_beyond(on_arm, least));
   }
-  const NumericSolve unlimited =
-      best_solve(on_arm, {.keep_limits = false}, options.starts, [&](const NumericSolve& s) {
+  const NumericSolve unlimited = best_solve(
+      on_arm, {.wider = std::numeric_limits<double>::infinity()}, options.starts,
+      [&](const NumericSolve& s) {
         return s.met ? breach(arm, nearest_turn(arm, s.posture)) : 1e9 + s.error.position;
       });
   if (unlimited.met && !arm.limit_breach(nearest_turn(arm, unlimited.posture)).empty())

@@ -62,7 +62,7 @@ NumericSolve solve_from(const TargetOnArm& target, const PostureRef& start,
     for (int pass = 0; pass < 3; ++pass) {
       solved = damped_step(*here, n, damping, held, step);
       bool again = false;
-      for (int k = 0; solved && options.keep_limits && k < n; ++k) {
+      for (int k = 0; solved && k < n; ++k) {
         const bool stuck = (now.posture[k] <= lower[k] && step[k] < 0.0) ||
                            (now.posture[k] >= upper[k] && step[k] > 0.0);
         again |= stuck && !held[static_cast<std::size_t>(k)];
@@ -74,7 +74,7 @@ NumericSolve solve_from(const TargetOnArm& target, const PostureRef& start,
       const double largest = step.cwiseAbs().maxCoeff();
       if (largest > 1.0) step /= largest;  // a turn of more than a radian at once leads astray
       Posture next = now.posture + step;
-      if (options.keep_limits) next = next.cwiseMax(lower).cwiseMin(upper);
+      next = next.cwiseMax(lower).cwiseMin(upper);
       TargetOnArm::Error error;
       const double next_off = target.equations(next, options.angle_weight, *there, error);
       if (there->cost < here->cost) {

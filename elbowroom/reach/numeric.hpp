@@ -6,9 +6,10 @@
 namespace er {
 
 struct NumericOptions {
-  int iterations = 120;     ///< most steps per start; a normal solve takes 5 to 30
-  bool keep_limits = true;  ///< false ignores joint ranges and bands: used to explain a no
-  double wider = 0.0;       ///< rad or m, by which ranges and bands count as wider at each end
+  int iterations = 120;  ///< most steps per start; a normal solve takes 5 to 30
+  /// rad or m, by which joint ranges and bands count as wider at each end, to explain a no;
+  /// infinite ignores them.
+  double wider = 0.0;
   /// Ends a solve that has not halved its squared error in six steps: where many starts are tried,
   /// another one is cheaper. Where the nearest posture is wanted even if it does not do, leave it.
   bool give_up_early = false;
