@@ -378,7 +378,12 @@ std::string StepPlanner::freed_remedy(const Step& step, const RoutineState& from
   Step freed = step;
   freed.freedom.turn = Band::free();
   const StepWays ways = ways_of(freed, {from});
-  return ways.moves.empty() ? "" : "leave the turn about the tool's axis open along the way";
+  // A way there may be, and yet be too much for the motors.
+  const bool does = std::any_of(ways.moves.begin(), ways.moves.end(), [&](const StepMove& move) {
+    const RoutineState& to = ways.after[static_cast<std::size_t>(move.to)];
+    return static_cast<bool>(motion_of(freed, from, to, move, {}, {}));
+  });
+  return does ? "leave the turn about the tool's axis open along the way" : "";
 }
 
 // Rest to rest in a straight joint line: no way round is quicker.

@@ -288,3 +288,30 @@ TEST_CASE("a word and a mark are drawn as they were asked for") {
   word.lift = 0.0;
   CHECK_THROWS_WITH(steps_of(word, 0, {}), Contains("this is not one stroke: there is a gap of "));
 }
+
+TEST_CASE("that an open turn would do is told where it does, the motors' limits among it") {
+  // The tool is to turn by a radian, and its last joint has a fifth of one.
+  ArmDescription arm = teasel().arm().description();
+  const int last = teasel().arm().moving_link(5);
+  const int shoulder = teasel().arm().moving_link(1);
+  JointLimits& turn = arm.links[static_cast<std::size_t>(last)].joint.limits;
+  turn.lower = -0.2;
+  turn.upper = 0.2;
+  arm.stances = {{"home", teasel().arm().stance("home")}};
+  Step step{.name = "turn"};
+  step.tool = "grip";
+  step.action = RelativeMove{
+      .by = {0, 0, -0.02}, .turned = rotation_about(Vector3::UnitZ(), 1.0), .in = "tool"};
+  const Routine routine{.name = "turn", .arm = "teasel", .start = "home", .steps = {step}};
+  const auto remedies_of = [&] {
+    const CellQuery query(Cell::build({.arms = {Arm::build(arm)}}), "teasel");
+    const auto planned = plan_routine(query, routine);
+    REQUIRE_FALSE(planned);
+    INFO(planned.reason().text);
+    return planned.reason().remedies;
+  };
+  REQUIRE(remedies_of().size() == 1);
+  CHECK(remedies_of()[0].text == "leave the turn about the tool's axis open along the way");
+  arm.links[static_cast<std::size_t>(shoulder)].joint.limits.torque = 0.1;
+  CHECK(remedies_of().empty());
+}
