@@ -95,31 +95,21 @@ HWY_INLINE TurnSums turn_sums(const PackPose& tip, const Matrix3& wanted) {
           dot(tip.x, x) + dot(tip.y, y) + dot(tip.z, z)};
 }
 
-/// The same as a rotation vector, and its angle in [0, pi]. (Half a turn, to rounding, has no
-/// vector.)
-struct TurnLeft {
-  PackVector vector;
-  Pack angle;
-};
-HWY_INLINE TurnLeft turn_left(const PackPose& tip, const Matrix3& wanted) {
-  const TurnSums sums = turn_sums(tip, wanted);
-  const PackVector along = pack(0.5) * sums.sines;
-  const Pack sine = hn::Sqrt(dot(along, along));
-  const Pack angle = angle_of(sine, pack(0.5) * (sums.cosines - pack(1.0)));
-  return {choose(sine > pack(1e-12), angle / sine, pack(1.0)) * along, angle};
-}
-
 /// The same as its axis times the chord of its angle, 2 sin(angle / 2), and the chord's square:
-/// next to the end that is the angle, and it takes no arc tangent.
+/// next to the end that is the angle, and it takes no arc tangent. (Half a turn, to rounding, has
+/// no vector.)
 struct ChordLeft {
   PackVector vector;
   Pack square;
 };
 HWY_INLINE ChordLeft chord_left(const PackPose& tip, const Matrix3& wanted) {
   const TurnSums sums = turn_sums(tip, wanted);
-  // 1 / (2 cos(angle / 2))^2
-  const Pack scale = pack(1.0) / largest(sums.cosines + pack(1.0), pack(1e-12));
-  return {hn::Sqrt(scale) * sums.sines, scale * dot(sums.sines, sums.sines)};
+  const Pack four_cosines = sums.cosines + pack(1.0);  // (2 cos(angle / 2))^2
+  const Pack scale = pack(1.0) / largest(four_cosines, pack(1e-12));
+  // Of more than 120 degrees the sines tell little, of half a turn nothing.
+  const Pack square = choose(four_cosines > pack(1.0), scale * dot(sums.sines, sums.sines),
+                             pack(4.0) - four_cosines);
+  return {hn::Sqrt(scale) * sums.sines, square};
 }
 
 /// The columns of the geometric Jacobian at the tip, one for each joint.

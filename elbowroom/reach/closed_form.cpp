@@ -254,8 +254,9 @@ int ClosedForm::keep_met(const Pose& tip, int polish_steps, ClosedSolutions& out
   int kept = 0;
   for (int i = 0; i < out.count; ++i) {
     const auto at = static_cast<std::size_t>(i);
-    if (left[at].position > kMet || left[at].angle > kMet) continue;
-    out.all[static_cast<std::size_t>(kept++)] = out.all[at];
+    if (left[at].position > kMet || left[at].chord > kMet) continue;
+    if (kept < i) out.all[static_cast<std::size_t>(kept)] = out.all[at];
+    ++kept;
   }
   return std::exchange(out.count, kept) - kept;
 }

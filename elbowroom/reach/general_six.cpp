@@ -128,7 +128,7 @@ bool GeneralSix::take(const Pose& tip, const SixCandidates& found, ClosedSolutio
     polish(lanes_, tip, some, kPolishSteps, left.data());
     for (int i = 0; i < some.count; ++i) {
       const auto at = static_cast<std::size_t>(i);
-      if (left[at].position > kMetBy || left[at].angle > kMetBy) continue;
+      if (left[at].position > kMetBy || left[at].chord > kMetBy) continue;
       if (!is_known(some.all[at], own)) own.add(some.all[at]);
     }
   }

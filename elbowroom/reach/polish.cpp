@@ -1,5 +1,8 @@
 #include "elbowroom/reach/polish.hpp"
 
+#include <algorithm>
+#include <cstdint>
+
 #undef HWY_TARGET_INCLUDE
 #define HWY_TARGET_INCLUDE "elbowroom/reach/polish.cpp"
 #include "elbowroom/base/lane_targets.hpp"
@@ -19,20 +22,18 @@ constexpr double kLeastShare = 0.1;   // of a step, halved until it helps
 
 struct LeftAt {
   PackVector position;
-  TurnLeft turn;
+  ChordLeft turn;
+  Pack square_of_position;
   Pack square;
 };
 
 HWY_INLINE LeftAt left_at(const PackPose& tip, const Pose& wanted) {
   LeftAt out;
   out.position = pack(wanted.position) - tip.position;
-  out.turn = turn_left(tip, wanted.rotation);
-  out.square = dot(out.position, out.position) + square(out.turn.angle);
+  out.turn = chord_left(tip, wanted.rotation);
+  out.square_of_position = dot(out.position, out.position);
+  out.square = out.square_of_position + out.turn.square;
   return out;
-}
-
-HWY_INLINE PackVector choose(PackMask mask, const PackVector& yes, const PackVector& no) {
-  return {choose(mask, yes.x, no.x), choose(mask, yes.y, no.y), choose(mask, yes.z, no.z)};
 }
 
 // Newton's step from where a walk ended; six joints.
@@ -67,18 +68,27 @@ HWY_INLINE void newton_step(const LaneChain& chain, const LaneWalk& walk, const 
   for (int i = 0; i < kSix; ++i) step[i] = share * step[i];
 }
 
-// `values[j][s]` is joint j of solution s.
-void polish_lanes(const LaneChain& chain, const Pose& wanted, int count, int most_steps,
-                  double (*values)[kMostClosedSolutions], Polished* left) {
-  for (int at = 0; at < count; at += kPackSize) {
+void polish_lanes(const LaneChain& chain, const Pose& wanted, int most_steps,
+                  ClosedSolutions& solutions, Polished* left) {
+  using Places = hn::RebindToSigned<Tag>;
+  constexpr std::int64_t kStride = sizeof(ClosedSolution) / sizeof(double);
+  static_assert(sizeof(ClosedSolution) % sizeof(double) == 0);
+  for (int at = 0; at < solutions.count; at += kPackSize) {
+    double* const values = solutions.all[static_cast<std::size_t>(at)].values.data();
+    const int here_are = std::min(kPackSize, solutions.count - at);
+    // Lanes without a solution take the first one's values.
+    const PackMask is_one = lanes_within(at, solutions.count);
+    const auto lane = hn::IfThenElseZero(hn::RebindMask(Places(), is_one), hn::Iota(Places(), 0));
+    const auto place = lane * hn::Set(Places(), kStride);
     Pack q[LaneChain::kMostJoints];
-    for (int j = 0; j < chain.joints; ++j) q[j] = load(values[j] + at);
+    for (int j = 0; j < chain.joints; ++j) q[j] = hn::GatherIndex(Tag(), values + j, place);
     LaneWalk walk;
     walk_lanes(chain, q, walk);
     LeftAt here = left_at(walk.tip, wanted);
     PackMask open = here.square > pack(kExact * kExact);
     Pack step[kSix];
     Pack share = pack(1.0);
+    PackMask moved = lanes_within(0, 0);
     if (chain.joints == kSix && !none(open)) newton_step(chain, walk, here, step);
     for (int taken = 0; chain.joints == kSix && taken < most_steps && !none(open); ++taken) {
       Pack next[LaneChain::kMostJoints];
@@ -88,9 +98,10 @@ void polish_lanes(const LaneChain& chain, const Pose& wanted, int count, int mos
       // At a singularity a step is no number, and compares as no better.
       const PackMask better = hn::And(open, there.square < here.square);
       for (int j = 0; j < kSix; ++j) q[j] = choose(better, next[j], q[j]);
+      moved = hn::Or(moved, better);
       here.square = choose(better, there.square, here.square);
-      here.position = choose(better, there.position, here.position);
-      here.turn.angle = choose(better, there.turn.angle, here.turn.angle);
+      here.square_of_position = choose(better, there.square_of_position, here.square_of_position);
+      here.turn.square = choose(better, there.turn.square, here.turn.square);
       share = choose(better, pack(1.0), pack(0.5) * share);
       open = hn::And(here.square > pack(kExact * kExact), share > pack(kLeastShare));
       if (none(open)) break;
@@ -98,12 +109,16 @@ void polish_lanes(const LaneChain& chain, const Pose& wanted, int count, int mos
       newton_step(chain, walk, there, again);
       for (int j = 0; j < kSix; ++j) step[j] = choose(better, again[j], step[j]);
     }
-    for (int j = 0; j < chain.joints; ++j) store(q[j], values[j] + at);
+    for (int j = 0; j < chain.joints && !none(moved); ++j) {
+      double polished[kLanes];
+      store(q[j], polished);
+      for (int k = 0; k < here_are; ++k) values[k * kStride + j] = polished[k];
+    }
     double position[kLanes];
-    double angle[kLanes];
-    store(hn::Sqrt(dot(here.position, here.position)), position);
-    store(here.turn.angle, angle);
-    for (int k = 0; k < kPackSize && at + k < count; ++k) left[at + k] = {position[k], angle[k]};
+    double chord[kLanes];
+    store(hn::Sqrt(here.square_of_position), position);
+    store(hn::Sqrt(here.turn.square), chord);
+    for (int k = 0; k < here_are; ++k) left[at + k] = {position[k], chord[k]};
   }
 }
 
@@ -114,24 +129,11 @@ HWY_AFTER_NAMESPACE();
 namespace er {
 namespace {
 HWY_EXPORT(polish_lanes);
-static_assert(kMostClosedSolutions % 8 == 0, "solutions fill whole packs");
 }  // namespace
 
 void polish(const LaneChain& chain, const Pose& wanted, ClosedSolutions& solutions, int most_steps,
             Polished* left) {
-  if (solutions.count == 0) return;
-  double values[LaneChain::kMostJoints][kMostClosedSolutions];
-  const int filled = (solutions.count + 7) / 8 * 8;
-  for (int s = 0; s < filled; ++s) {
-    // Lanes without a solution take the first one's values.
-    const ClosedSolution& one =
-        solutions.all[static_cast<std::size_t>(s < solutions.count ? s : 0)];
-    for (int j = 0; j < chain.joints; ++j) values[j][s] = one.values[static_cast<std::size_t>(j)];
-  }
-  HWY_DYNAMIC_DISPATCH(polish_lanes)(chain, wanted, solutions.count, most_steps, values, left);
-  for (int s = 0; s < solutions.count; ++s)
-    for (int j = 0; j < chain.joints; ++j)
-      solutions.all[static_cast<std::size_t>(s)].values[static_cast<std::size_t>(j)] = values[j][s];
+  HWY_DYNAMIC_DISPATCH(polish_lanes)(chain, wanted, most_steps, solutions, left);
 }
 
 }  // namespace er

@@ -7,8 +7,8 @@
 namespace er {
 
 struct Polished {
-  double position = 0.0;  ///< m, left between the wanted pose and the one reached
-  double angle = 0.0;     ///< rad
+  double position;  ///< m, left between the wanted pose and the one reached
+  double chord;     ///< of the turn, 2 sin(angle / 2); of a little one that is the angle, rad
 };
 
 /// What is left at each of the solutions, and their values improved, in chains of six joints, until
