@@ -12,6 +12,6 @@ namespace er {
 /// contacts and all. Of a longer tool only the tip moves: the shape that brings it there is not
 /// known.
 std::vector<Remedy> arm_remedies(const CellQuery& query, const Target& target,
-                                 ReachOptions options);
+                                 const ReachOptions& options);
 
 }  // namespace er

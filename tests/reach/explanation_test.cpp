@@ -4,7 +4,7 @@
 
 #include "elbowroom/files/cell_file.hpp"
 #include "elbowroom/files/target_file.hpp"
-#include "elbowroom/reach/least_shift.hpp"
+#include "elbowroom/reach/least_change.hpp"
 #include "elbowroom/reach/possible_cone.hpp"
 #include "support/any_arm.hpp"
 #include "support/cells.hpp"
@@ -37,15 +37,16 @@ TEST_CASE("the least shift does it, and a millimetre less does not") {
   const Target target = kiln_target("upper_2");
   const ReachOptions options{.clearance = 0.06};
   for (const Vector3& way : {Vector3(0, 0, 1), Vector3(0, -1, 0), Vector3(0, 0.6, 0.8)}) {
-    const auto shift = least_shift(demo(), target, options, way, 0.16);
+    const auto shift = least_shift(demo(), target, options, way, {1, 160});
     if (!shift) continue;
     CHECK(would_do(demo(), moved_by(target, *shift), options));
     const double size = std::round(shift->norm() * 1e3);
     const Vector3 less = ((size - 1.0) * way).array().round() / 1e3;
     CHECK_FALSE(would_do(demo(), moved_by(target, less), options));
   }
-  CHECK(least_shift(demo(), target, options, Vector3::UnitZ(), 0.16));
-  CHECK_FALSE(least_shift(demo(), target, options, Vector3::UnitZ(), 0.01));
+  CHECK(least_shift(demo(), target, options, Vector3::UnitZ(), {1, 160}));
+  CHECK_FALSE(least_shift(demo(), target, options, Vector3::UnitZ(), {1, 10}));
+  CHECK_FALSE(least_shift(demo(), target, options, Vector3::UnitZ(), {5, 4}));
 }
 
 TEST_CASE(
