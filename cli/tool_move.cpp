@@ -30,7 +30,9 @@ struct End {
   std::optional<Target> target = {};
 };
 
-End read_end(const CellQuery& query, const RouteQuestion& question, const Tool& tool) {
+// --leave is about the whole way, not about its end alone.
+End read_end(const CellQuery& query, RouteQuestion question, const Tool& tool) {
+  question.a.freedoms.clear();
   const AskedRoute asked = read_asked_route(query, question);
   if (asked.end.size() > 0) return {tool_pose(query.arm(), tool, asked.end)};
   if (asked.targets.size() > 1)

@@ -6,6 +6,7 @@
 #include <cmath>
 #include <optional>
 
+#include "elbowroom/base/told.hpp"
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/reach/side_by_side.hpp"
 
@@ -163,8 +164,10 @@ Reason explain_conflict(const CellQuery& query, const Target& target, const Reac
         names.size() == 1 ? "comes no nearer than" : "is, with the others met, off by at least",
         text_of(*error)));
     Target changed = target;
-    const double metres = error->position > 1e-6 ? 1.05 * error->position + 1e-3 : 0.0;
-    const double radians = error->angle > 1e-6 ? 1.05 * error->angle + kSpare : 0.0;
+    const double metres =
+        error->position > 1e-6 ? told_above(1.05 * error->position + 1e-3, kToldLength) : 0.0;
+    const double radians =
+        error->angle > 1e-6 ? told_above(1.05 * error->angle + kSpare, kToldAngle) : 0.0;
     changed.changed(loosened(one, metres, radians));
     ReachOptions again = options;
     again.find_remedies = false;

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "elbowroom/base/told.hpp"
 #include "elbowroom/base/units.hpp"
 
 namespace er {
@@ -76,7 +77,7 @@ std::optional<TurnedTarget> least_turn(const CellQuery& query, const Target& tar
 
 Vector3 told_rpy(const Matrix3& rotation) {
   return rpy_of(rotation).unaryExpr(
-      [](double radians) { return (std::round(to_deg(radians) * 10.0) / 10.0 + 0.0) * 1.0_deg; });
+      [](double radians) { return told(radians, 10.0 * kToldAngle) + 0.0; });
 }
 
 Target turned_to(const Target& target, const Vector3& rpy) {

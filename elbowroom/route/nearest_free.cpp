@@ -6,6 +6,7 @@
 #include <cmath>
 
 #include "elbowroom/base/random.hpp"
+#include "elbowroom/base/told.hpp"
 #include "elbowroom/collision/free_postures.hpp"
 
 namespace er {
@@ -17,6 +18,9 @@ constexpr double kGrowth = 1.4;
 constexpr std::size_t kInShell = 256;  // postures tried in each
 constexpr int kHalvings = 12;          // when drawing in: to a four-thousandth of the way
 constexpr double kUnchanged = 1e-9;
+// More clearance than is asked for, so that what is told has it, too.
+constexpr double kLeastSpare = 0.001;  // m
+constexpr double kMostSpare = 0.005;
 
 class Neighbourhood {
  public:
@@ -96,14 +100,32 @@ class Neighbourhood {
   PartPoses parts_;
 };
 
+// The joints that differ as they are told, within their ranges.
+Posture as_told(const Arm& arm, const Posture& from, Posture to) {
+  for (int j = 0; j < arm.dof(); ++j) {
+    if (std::abs(to[j] - from[j]) < kUnchanged) continue;
+    const double step = arm.moving_joint(j).kind == JointKind::prismatic ? kToldLength : kToldAngle;
+    const double wanted = to[j];
+    to[j] = told(wanted, step);
+    if (to[j] > arm.limits().upper[j]) to[j] = told_below(wanted, step);
+    if (to[j] < arm.limits().lower[j]) to[j] = told_above(wanted, step);
+  }
+  return to;
+}
+
 }  // namespace
 
 std::optional<Posture> nearest_free(const CellQuery& query, const Posture& posture,
                                     double clearance, std::uint64_t seed) {
   const Limits& limits = query.arm().limits();
-  return Neighbourhood(query, posture.cwiseMax(limits.lower).cwiseMin(limits.upper), clearance,
-                       seed)
-      .find();
+  const Posture within = posture.cwiseMax(limits.lower).cwiseMin(limits.upper);
+  for (double spare = kLeastSpare; spare < kMostSpare; spare *= 2.0) {
+    const auto free = Neighbourhood(query, within, clearance + spare, seed).find();
+    if (!free) return std::nullopt;
+    const Posture told = as_told(query.arm(), posture, *free);
+    if (query.is_free(told, clearance)) return told;
+  }
+  return std::nullopt;
 }
 
 std::string changed_joints(const Arm& arm, const Posture& from, const Posture& to) {

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "elbowroom/base/told.hpp"
 #include "elbowroom/base/units.hpp"
 
 namespace er {
@@ -113,7 +114,8 @@ void explain_no_route(Reason& reason, const CellQuery& query, const Failure& fai
   less.shortcuts = options.shortcuts;  // what is told of it is read by people
   for (int i = 1; i <= kLessClearance && options.clearance > 0.0; ++i) {
     if (supervision.stop.stop_requested()) return;
-    less.clearance = options.clearance * (kLessClearance - i) / kLessClearance;
+    less.clearance =
+        told_below(options.clearance * (kLessClearance - i) / kLessClearance, kToldLength);
     if (barrier && barrier->contact.distance <= less.clearance) continue;
     const auto route = find_route(query, failure.start, failure.goals, less, supervision);
     if (!route) continue;

@@ -156,8 +156,10 @@ Verdict<ToolCurve> proved_free(const CellQuery& query, ToolCurve curve) {
   SweepMemory memory(query);
   const CurveSweep sweep = sweep_curve(query, curve.curve, curve.clearance + kTimingRoom, memory);
   if (sweep.free) return curve;
-  return cut_short(curve.path, sweep.at,
-                   "something is in the way: " + query.describe(sweep.blocking, curve.clearance));
+  std::string what = query.describe(sweep.blocking, curve.clearance);
+  if (sweep.blocking.distance > curve.clearance)
+    what += fmt::format(", and {:.3f} mm more for what timing changes", to_mm(kTimingRoom));
+  return cut_short(curve.path, sweep.at, "something is in the way: " + what);
 }
 
 Verdict<ToolCurve> follow_tool_path(const CellQuery& query, const Posture& start,

@@ -53,6 +53,20 @@ TEST_CASE("pace: a straight move beside a joint move, its files and figures") {
   CHECK(near.contains("joint_move"));
 }
 
+TEST_CASE("pace: what a refused straight move says would do, does: its turn left open") {
+  const std::string move = "pace " DEMO_DIR "/glaze.cell.yaml --straight ";
+  for (const char* ends :
+       {"--from over_board --place '601 mm, -243 mm, 390 mm' --rpy '180 deg, 0 deg, 0 deg'",
+        "--from before_kiln --place '285 mm, 524 mm, 832 mm' --rpy '-135 deg, 0 deg, 268 deg'"}) {
+    const auto refused = tool(move + ends);
+    CHECK(refused.exit == 1);
+    CHECK_THAT(refused.out, Contains("would do: leave the turn about the tool's axis open"));
+    CHECK(tool(move + ends + " --leave 'turn = free'").exit == 0);
+  }
+  // Without a place, too.
+  CHECK(tool(move + "--from over_board --to home --leave 'turn = free'").exit == 0);
+}
+
 TEST_CASE("pace: laws of a straight move, from the slowest to the quickest") {
   const auto duration = [](const std::string& law) {
     const json answer = json::parse(tool(kIntoKiln + "--straight --json --profile " + law).out);

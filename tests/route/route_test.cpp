@@ -1,6 +1,7 @@
 #include "elbowroom/route/route.hpp"
 
 #include <catch2/catch.hpp>
+#include <numbers>
 
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/collision/certificate.hpp"
@@ -144,11 +145,21 @@ TEST_CASE("a blocked start or goal comes with a free posture nearby, from which 
                StartsWith(at_goal ? "end with " : "start with ") && Contains("the rest as asked"));
     CHECK(bool(
         find_route(query, at_goal ? start : free, {at_goal ? free : start}, {.clearance = 0.01})));
+    // Told by values that are just these.
+    Posture told = blocked;
+    for (int j = 0; j < told.size(); ++j) {
+      const std::string of = query.arm().moving_joint(j).name + " at ";
+      const std::string& text = reason.remedies.front().text;
+      if (const std::size_t at = text.find(of); at != std::string::npos)
+        told[j] = std::stod(text.substr(at + of.size())) * std::numbers::pi / 180.0;
+    }
+    CHECK((told - free).norm() < 1e-12);
   }
   // Out of its range, the nearest is at its end.
   const auto out = nearest_free(query, values({1.0, 3.2}), 0.0);
   REQUIRE(out);
-  CHECK(*out == values({1.0, 3.0}));
+  CHECK((*out)[0] == 1.0);
+  CHECK((*out)[1] == Approx(171.88 * std::numbers::pi / 180.0).margin(1e-12));
   // All walled in there is none.
   const CellQuery walled(
       Cell::build({.arms = {planar_arm()}, .fixtures = {box_body("block", {3, 3, 3}, {0, 0, 0})}}),
