@@ -350,6 +350,8 @@ Reason Section::why_not() {
         planner_.freed_remedy(step(layer), states_[layer][static_cast<std::size_t>(from)]);
     if (!freed.empty()) out.remedies.push_back({freed});
   }
+  // What comes after it was not looked at.
+  for (Remedy& remedy : out.remedies) remedy.text = "for this step alone: " + remedy.text;
   if (search_)
     if (std::string earlier = earlier_choice(layer, reached); !earlier.empty())
       out.details.push_back(std::move(earlier));

@@ -311,7 +311,8 @@ TEST_CASE("that an open turn would do is told where it does, the motors' limits 
     return planned.reason().remedies;
   };
   REQUIRE(remedies_of().size() == 1);
-  CHECK(remedies_of()[0].text == "leave the turn about the tool's axis open along the way");
+  CHECK(remedies_of()[0].text ==
+        "for this step alone: leave the turn about the tool's axis open along the way");
   arm.links[static_cast<std::size_t>(shoulder)].joint.limits.torque = 0.1;
   CHECK(remedies_of().empty());
 }
