@@ -19,6 +19,7 @@ struct SideBySideRound {
   const LaneChain* chain;
   Pose target;
   bool with_turn;
+  bool ends_when_met;  // as soon as any slot has met the target, no other is stepped on
   double angle_weight;
   double near_position;  // squares of what counts as met
   double near_angle;
@@ -39,37 +40,55 @@ constexpr double kDamping = 0.05;        // of the squared error
 constexpr double kLeastDamping = 1e-13;  // m^2; below it rounding takes over
 constexpr double kLongestStep = 1.5;     // rad or m; further a straight step leads astray
 
+// Where a pack of slots is, and how far off.
+struct SlotsAt {
+  Pack q[LaneChain::kMostJoints];
+  LaneWalk walk;
+  Pack error[6];
+  Pack cost;
+  PackMask met;
+};
+
+template <int rows>
+HWY_INLINE void look_at_slots(SideBySideRound& round, int at, SlotsAt& out) {
+  const LaneChain& chain = *round.chain;
+  for (int j = 0; j < chain.joints; ++j) out.q[j] = load(round.value[j] + at);
+  walk_lanes(chain, out.q, out.walk);
+  const PackVector off = pack(round.target.position) - out.walk.tip.position;
+  out.error[0] = off.x;
+  out.error[1] = off.y;
+  out.error[2] = off.z;
+  out.cost = dot(off, off);
+  out.met = out.cost <= pack(round.near_position);
+  if constexpr (rows == 6) {
+    const Pack weight = pack(round.angle_weight);
+    const ChordLeft turn = chord_left(out.walk.tip, round.target.rotation);
+    out.met = hn::And(out.met, turn.square <= pack(round.near_angle));
+    const PackVector left = weight * turn.vector;
+    out.error[3] = left.x;
+    out.error[4] = left.y;
+    out.error[5] = left.z;
+    out.cost = out.cost + square(weight) * turn.square;
+  }
+  store(out.cost, round.cost + at);
+  store(choose(out.met, pack(1.0), pack(0.0)), round.met + at);
+}
+
 // One step of every slot, for a place of three rows or six.
 template <int rows>
 HWY_INLINE void step_slots(SideBySideRound& round) {
   const LaneChain& chain = *round.chain;
   const int n = chain.joints;
   const Pack weight = pack(round.angle_weight);
+  SlotsAt slots[kLanes / kPackSize];
+  bool any_met = false;
   for (int at = 0; at < kLanes; at += kPackSize) {
-    Pack q[LaneChain::kMostJoints];
-    for (int j = 0; j < n; ++j) q[j] = load(round.value[j] + at);
-    LaneWalk walk;
-    walk_lanes(chain, q, walk);
-
-    Pack e[6];
-    const PackVector off = pack(round.target.position) - walk.tip.position;
-    e[0] = off.x;
-    e[1] = off.y;
-    e[2] = off.z;
-    Pack cost = dot(off, off);
-    PackMask met = cost <= pack(round.near_position);
-    if constexpr (rows == 6) {
-      const ChordLeft turn = chord_left(walk.tip, round.target.rotation);
-      met = hn::And(met, turn.square <= pack(round.near_angle));
-      const PackVector left = weight * turn.vector;
-      e[3] = left.x;
-      e[4] = left.y;
-      e[5] = left.z;
-      cost = cost + square(weight) * turn.square;
-    }
-    store(cost, round.cost + at);
-    store(choose(met, pack(1.0), pack(0.0)), round.met + at);
-
+    look_at_slots<rows>(round, at, slots[at / kPackSize]);
+    any_met = any_met || !none(slots[at / kPackSize].met);
+  }
+  if (any_met && round.ends_when_met) return;
+  for (int at = 0; at < kLanes; at += kPackSize) {
+    auto& [q, walk, e, cost, met] = slots[at / kPackSize];
     PackColumn columns[LaneChain::kMostJoints];
     columns_of(chain, walk, columns);
     Pack g[LaneChain::kMostJoints][6];
@@ -176,6 +195,7 @@ std::vector<SideBySide::Found> SideBySide::solve(const SpreadSequence& starts, i
   round.chain = &chain_;
   round.target = at_;
   round.with_turn = with_turn_;
+  round.ends_when_met = first_only;
   round.angle_weight = options.angle_weight;
   // Ten times better than asked, as one start alone.
   round.near_position = 0.01 * asked.position_tolerance * asked.position_tolerance;
@@ -198,7 +218,12 @@ std::vector<SideBySide::Found> SideBySide::solve(const SpreadSequence& starts, i
     const bool was_running = slot.start >= 0;
     slot = {taken < most ? taken++ : -1, 0, std::numeric_limits<double>::infinity()};
     running += (slot.start >= 0 ? 1 : 0) - (was_running ? 1 : 0);
-    const Posture q = starts.at(std::max(slot.start, 0));
+    if (slot.start < 0) {  // what is no number meets nothing
+      for (int j = 0; j < chain_.joints; ++j)
+        round.value[j][s] = std::numeric_limits<double>::quiet_NaN();
+      return;
+    }
+    const Posture q = starts.at(slot.start);
     for (int j = 0; j < chain_.joints; ++j)
       round.value[j][s] = std::clamp(q[chain_.entry[at(j)]], round.lower[j], round.upper[j]);
   };
