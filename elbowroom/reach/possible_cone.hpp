@@ -7,7 +7,8 @@ namespace er {
 
 /// Of directions spread evenly over the sphere (a Fibonacci lattice), those in which the tool's z
 /// can point with its tip at the place, turned about that axis as it likes, within the joint
-/// ranges; things in the way do not count.
+/// ranges; things in the way do not count. The cone is looked at once more by itself, so that only
+/// what is narrower than its directions are apart (a twentieth of a cone) can be missing in it.
 struct PossibleCone {
   int tried = 0;
   int possible = 0;
