@@ -55,8 +55,6 @@ Pose frame_of(const Arm& arm, const Target& target, const Posture& posture) {
   return frame_pose(arm, on_arm[0].link, on_arm[0].frame, posture);
 }
 
-constexpr int kMostShift = 160;  // mm; further away it is another target
-
 // The way off what is too near, for a posture's nearest pair; zero within the arm itself, where
 // moving the target along it means nothing.
 Vector3 way_off(const CellQuery& query, const Nearest& pair) {
@@ -203,8 +201,8 @@ struct NearestSolves {
   }
 };
 
-std::vector<Remedy> pose_remedies(const CellQuery& query, const Target& target,
-                                  const ReachOptions& options, const NearestSolves& nearest) {
+std::vector<Remedy> remedies_by(const NearestSolves& nearest, const CellQuery& query,
+                                const Target& target, const ReachOptions& options) {
   const auto frame = [&](const NumericSolve& solve) {
     return frame_of(query.arm(), target, solve.posture);
   };
@@ -234,8 +232,8 @@ Reason cause_of(const CellQuery& query, const Target& target, const ReachOptions
   const auto beyond_limits_in = [&](const Posture& posture) {
     Reason reason = beyond_limits(arm, posture);
     if (is_pose)
-      reason.remedies = pose_remedies(query, target, options,
-                                      NearestSolves(on_arm, kTimesTheStarts * options.starts));
+      reason.remedies = remedies_by(NearestSolves(on_arm, kTimesTheStarts * options.starts), query,
+                                    target, options);
     return reason;
   };
   if (!beyond.empty()) {
@@ -262,14 +260,14 @@ Reason cause_of(const CellQuery& query, const Target& target, const ReachOptions
                                 "nearer than {}",
                                 text_angle(nearest.least_turned.error.angle)),
             .figures = {{"turned_by", nearest.least_turned.error.angle, "rad"}},
-            .remedies = pose_remedies(query, target, options, nearest),
+            .remedies = remedies_by(nearest, query, target, options),
             .details = {possible_cone(arm, target).text()},
             .postures = {nearest.least_turned.posture}};
   const double short_by = nearest.any_way.error.position;
   return {.cause = Cause::out_of_reach,
           .text = fmt::format("no: out of reach, short by {}", text_length(short_by)),
           .figures = {{"short_by", short_by, "m"}},
-          .remedies = pose_remedies(query, target, options, nearest),
+          .remedies = remedies_by(nearest, query, target, options),
           .postures = {nearest.least_turned.posture}};
 }
 

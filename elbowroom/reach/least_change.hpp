@@ -23,6 +23,8 @@ struct Sizes {
   int most = 0;
 };
 
+inline constexpr int kMostShift = 160;  ///< mm; further away it is another target
+
 /// Along a direction (world, unit). Nothing when none does.
 std::optional<Vector3> least_shift(const CellQuery& query, const Target& target,
                                    const ReachOptions& options, const Vector3& direction,

@@ -12,7 +12,6 @@
 namespace er {
 namespace {
 
-constexpr int kMostShift = 160;  // mm; further away it is another target
 // Beyond what came nearest.
 constexpr int kMostFurther = 20;  // mm
 constexpr int kMostTurned = 15;   // deg

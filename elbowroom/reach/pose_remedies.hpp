@@ -1,4 +1,4 @@
-// Remedies that move or turn a target of one full pose, the least of each kind.
+// Remedies that move or turn a target, the least of each kind.
 #pragma once
 
 #include <vector>
@@ -17,7 +17,8 @@ struct NearestPoses {
   Pose least_turned;        ///< as near to the place as can be, then to the orientation
   Pose as_asked;            ///< as near to the place as can be in the orientation asked for
 };
-/// Shifted, turned where it is, or both: as little beyond the nearest as it takes.
+/// For a target of one full pose: shifted, turned where it is, or both, as little beyond the
+/// nearest as it takes.
 std::vector<Remedy> pose_remedies(const CellQuery& query, const Target& target,
                                   const ReachOptions& options, const NearestPoses& nearest);
 
