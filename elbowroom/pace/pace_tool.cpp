@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include "elbowroom/base/input_error.hpp"
+#include "elbowroom/base/told.hpp"
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/collision/curve_sweep.hpp"
 #include "elbowroom/pace/pace.hpp"
@@ -39,17 +40,23 @@ Verdict<Motion> timed(const ToolCurve& curve, const Arm& arm, const PathLimits& 
   return slowed_for_torque(arm, motion.stretched(stretch_to_keep(motion, arm, limits)), 1, out);
 }
 
-// The highest speed that is kept, below the one that was asked for; each that is tried is paced.
+// The highest speed that is kept, below the one that was asked for; each that is tried is paced,
+// the last as it is told.
 std::optional<double> keepable_speed(const ToolCurve& curve, const CellQuery& query,
                                      PaceOptions options) {
   constexpr int kHalvings = 9;
   double low = 0.0;
   double high = options.tool_speed;
+  const auto is_kept = [&](double speed) {
+    options.tool_speed = speed;
+    return static_cast<bool>(pace(curve, query, options));
+  };
   for (int i = 0; i < kHalvings; ++i) {
-    options.tool_speed = 0.5 * (low + high);
-    (pace(curve, query, options) ? low : high) = options.tool_speed;
+    const double middle = 0.5 * (low + high);
+    (is_kept(middle) ? low : high) = middle;
   }
-  if (low == 0.0) return std::nullopt;
+  low = told_below(low, kToldLength);
+  if (low == 0.0 || !is_kept(low)) return std::nullopt;
   return low;
 }
 

@@ -301,19 +301,33 @@ void PostureSearch::by_free_turn(const ClosedForm& form, const AtPlace& place) {
   keep_best_of(std::move(family), &form);
 }
 
-// Moves a posture along what the target leaves open, downhill in cost, and keeps it free if it is:
-// steps along each free direction, solved back onto the target, halved when none helps.
+// Moves a posture along what the target leaves open, out of what it is too near to, then downhill
+// in cost, and keeps it free once it is: steps along each free direction, solved back onto the
+// target, halved when none helps.
 Posture PostureSearch::improved(Posture posture, const std::string& branch) {
   constexpr double kFirstStep = 0.3;
   constexpr double kLastStep = 0.01;
   constexpr int kMostLooks = 80;
-  Found judged{posture};
-  judge(judged);
-  // Joints that the cost does not look at go towards the start, rather than anywhere.
-  const auto cost_of = [&](const Posture& q) {
-    return ranking_.rate(q, branch, parts_).cost() + 0.01 * (q - ranking_.from()).squaredNorm();
+  struct Standing {
+    bool is_free;
+    double room;  // m, up to the clearance
+    double cost;
   };
-  double cost = cost_of(posture);
+  const auto standing_at = [&](const Posture& q) {
+    Found judged{q};
+    judge(judged);
+    const ReachSolution rated = ranking_.rate(q, branch, parts_);
+    // Joints that the cost does not look at go towards the start, rather than anywhere.
+    return Standing{judged.is_free, std::min(rated.nearest.distance, clearance_),
+                    rated.cost() + 0.01 * (q - ranking_.from()).squaredNorm()};
+  };
+  const auto is_better = [](const Standing& there, const Standing& here) {
+    constexpr double kGain = 1e-6;
+    if (there.is_free != here.is_free) return there.is_free;
+    if (!here.is_free && std::abs(there.room - here.room) > kGain) return there.room > here.room;
+    return there.cost < here.cost - kGain;
+  };
+  Standing here = standing_at(posture);
   int looks = 0;
   for (double step = kFirstStep; step > kLastStep && looks < kMostLooks;) {
     bool better = false;
@@ -323,14 +337,10 @@ Posture PostureSearch::improved(Posture posture, const std::string& branch) {
         const NumericSolve solve = solve_from(
             target_, within_ranges(target_, posture + sense * direction), {.iterations = 20});
         if (!solve.met || (solve.posture - posture).cwiseAbs().maxCoeff() > 2.0 * step) continue;
-        Found there{solve.posture};
-        judge(there);
-        if (judged.is_free && !there.is_free) continue;
-        const double cost_there = cost_of(solve.posture);
-        if (there.is_free == judged.is_free && cost_there >= cost - 1e-6) continue;
+        const Standing there = standing_at(solve.posture);
+        if (!is_better(there, here)) continue;
         posture = solve.posture;
-        cost = cost_there;
-        judged = std::move(there);
+        here = there;
         better = true;
         break;
       }

@@ -369,3 +369,23 @@ TEST_CASE("remedies that change the arm do what they say") {
   description.tools[0].tip.position.z() += longer * 1e-3;
   CHECK(reach(query.with_arm(Arm::build(description)), target));
 }
+
+TEST_CASE("what is left open moves a posture out of what it is too near to") {
+  // Low between the ware board's legs: the floor, the board and the arm itself leave little room.
+  const CellQuery query(test::demo_cell(), "teasel");
+  Target target;
+  target.require({.of = "grip",
+                  .holds = AtPlace{.at = Pose::at({-0.2989584, 0.5656416, 0.0278557}),
+                                   .turn = Band::free(),
+                                   .tilt = kAnyTilt}});
+  for (const int starts : {24, 100}) {
+    const auto found = reach(query, target, {.starts = starts, .clearance = 0.005});
+    REQUIRE(found);
+    for (const ReachSolution& one : found->solutions) {
+      CHECK(query.nearest(one.posture).distance > 0.005);
+      CHECK((tool_pose(query.arm(), query.arm().tool("grip"), one.posture).position -
+             Vector3(-0.2989584, 0.5656416, 0.0278557))
+                .norm() < 1e-6);
+    }
+  }
+}
