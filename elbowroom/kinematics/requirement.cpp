@@ -10,6 +10,7 @@
 
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/base/vector_text.hpp"
 #include "elbowroom/model/core_shape.hpp"
 
 namespace er {
@@ -201,17 +202,6 @@ void rows_of(const InSight& sight, const Pose& frame, ErrorRows& out) {
     if (outside > 0.0) out.add(outside, swing.transpose() * turn.axis, Vector3::Zero(), true);
   }
 }
-
-// "[400, 0, 700] mm": rounded, and never "-0".
-std::string text_three(const Vector3& values, double scale, double digits, const char* unit) {
-  const Vector3 v = (values * (scale * digits)).array().round() / digits + 0.0;
-  return fmt::format("[{:g}, {:g}, {:g}]{}", v.x(), v.y(), v.z(), unit);
-}
-std::string text_mm(const Vector3& metres) { return text_three(metres, to_mm(1.0), 10.0, " mm"); }
-std::string text_deg(const Vector3& radians) {
-  return text_three(radians, to_deg(1.0), 10.0, " deg");
-}
-std::string text_unit(const Vector3& direction) { return text_three(direction, 1.0, 1e3, ""); }
 
 enum class Unit { mm, deg };
 std::string text_band(const Band& band, Unit unit) {

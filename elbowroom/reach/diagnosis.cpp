@@ -10,6 +10,7 @@
 
 #include "elbowroom/base/random.hpp"
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/base/vector_text.hpp"
 #include "elbowroom/kinematics/reach_bound.hpp"
 #include "elbowroom/reach/arm_remedies.hpp"
 #include "elbowroom/reach/conflict.hpp"
@@ -109,7 +110,7 @@ Reason in_collision(const CellQuery& query, const Target& target,
     const Vector3 off = way_off(query, one.nearest);
     if (look_for_shifts && !off.isZero())
       if (const auto shift = least_shift(query, target, options, off, {1, kMostShift}, one.branch))
-        line += "; free with the target moved by " + text_shift(*shift);
+        line += "; free with the target moved by " + text_mm(*shift);
     reason.details.push_back(std::move(line));
   }
   if (look_for_shifts)

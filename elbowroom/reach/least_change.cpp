@@ -1,7 +1,5 @@
 #include "elbowroom/reach/least_change.hpp"
 
-#include <fmt/format.h>
-
 #include <algorithm>
 #include <cmath>
 
@@ -15,7 +13,7 @@ using namespace literals;
 namespace {
 
 constexpr double kMargin = 0.0005;  // m
-constexpr int kStarts = 24;         // of the numeric search: so many are tried
+constexpr int kStarts = 24;         // of the numeric search, at first
 
 Vector3 in_millimetres(double size, const Vector3& direction) {
   return (size * direction).array().round() / 1e3 + 0.0;
@@ -42,14 +40,19 @@ std::optional<int> least_size(Sizes sizes, Does does) {
 
 bool would_do(const CellQuery& query, const Target& target, ReachOptions options,
               const std::string& branch) {
-  options.clearance = std::max(options.clearance, target.clearance()) + kMargin;
+  const auto does = [&](const ReachOptions& with) {
+    const auto found = reach(query, target, with);
+    if (!found) return false;
+    return branch.empty() ||
+           std::any_of(found->solutions.begin(), found->solutions.end(),
+                       [&](const ReachSolution& one) { return one.branch == branch; });
+  };
   options.find_remedies = false;
-  options.starts = std::min(options.starts, kStarts);
-  const auto found = reach(query, target, options);
-  if (!found) return false;
-  return branch.empty() ||
-         std::any_of(found->solutions.begin(), found->solutions.end(),
-                     [&](const ReachSolution& one) { return one.branch == branch; });
+  ReachOptions quickly = options;
+  quickly.clearance = std::max(options.clearance, target.clearance()) + kMargin;
+  quickly.starts = std::min(options.starts, kStarts);
+  // Whoever does as told asks for no more than before, and with all starts.
+  return does(quickly) && does(options);
 }
 
 std::optional<Vector3> least_shift(const CellQuery& query, const Target& target,
@@ -82,17 +85,6 @@ Vector3 told_rpy(const Matrix3& rotation) {
 
 Target turned_to(const Target& target, const Vector3& rpy) {
   return target.with_pose({rotation_from_rpy(rpy.x(), rpy.y(), rpy.z()), target.pose().position});
-}
-
-std::string text_shift(const Vector3& shift) {
-  const auto whole = [](double metres) { return std::round(to_mm(metres)) + 0.0; };
-  return fmt::format("[{:.0f}, {:.0f}, {:.0f}] mm", whole(shift.x()), whole(shift.y()),
-                     whole(shift.z()));
-}
-
-std::string text_rpy(const Vector3& rpy) {
-  return fmt::format("[{:.1f}, {:.1f}, {:.1f}] deg", to_deg(rpy.x()), to_deg(rpy.y()),
-                     to_deg(rpy.z()));
 }
 
 }  // namespace er

@@ -9,9 +9,8 @@
 
 namespace er {
 
-/// True when the target can be reached with half a millimetre of clearance more than is asked for
-/// (what is told to somebody must not graze), by a posture of `branch` if one is named. Where there
-/// is no closed form, few starts have to find it.
+/// True when the target can be reached as the options ask, and with half a millimetre of clearance
+/// more (what is told to somebody must not graze), by a posture of `branch` if one is named.
 bool would_do(const CellQuery& query, const Target& target, ReachOptions options,
               const std::string& branch = {});
 
@@ -44,9 +43,5 @@ std::optional<TurnedTarget> least_turn(const CellQuery& query, const Target& tar
 Vector3 told_rpy(const Matrix3& rotation);
 /// A full pose, turned to these.
 Target turned_to(const Target& target, const Vector3& rpy);
-
-/// "[0, -20, 0] mm", and "[90.0, 0.0, -30.5] deg"; never "-0".
-std::string text_shift(const Vector3& shift);
-std::string text_rpy(const Vector3& rpy);
 
 }  // namespace er

@@ -7,6 +7,7 @@
 #include <optional>
 
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/base/vector_text.hpp"
 #include "elbowroom/reach/least_change.hpp"
 
 namespace er {
@@ -58,7 +59,7 @@ std::optional<TurnedTarget> turned_further(const CellQuery& query, const Target&
 }
 
 Remedy shifted_by(const Vector3& shift) {
-  return {"move the target by " + text_shift(shift) + " (world axes)"};
+  return {"move the target by " + text_mm(shift) + " (world axes)"};
 }
 
 }  // namespace
@@ -80,7 +81,7 @@ std::vector<Remedy> pose_remedies(const CellQuery& query, const Target& target,
   if (nearest.can_be_met)
     if (const auto turned = turned_further(query, target, options, nearest.least_turned.rotation))
       out.push_back({fmt::format("turn the target by {} deg, to rpy {} (world axes)",
-                                 turned->degrees, text_rpy(turned->rpy))});
+                                 turned->degrees, text_deg(turned->rpy))});
   auto shift = shifted_further(query, target, options, nearest.as_asked.position - asked.position);
   try_axes(query, target, options, shift);
   if (shift) out.push_back(shifted_by(*shift));
@@ -90,7 +91,7 @@ std::vector<Remedy> pose_remedies(const CellQuery& query, const Target& target,
                                     nearest.least_turned.position - asked.position);
   if (both && (!shift || both->norm() < shift->norm()))
     out.push_back({fmt::format("move the target by {} and turn it to rpy {} (world axes)",
-                               text_shift(*both), text_rpy(rpy))});
+                               text_mm(*both), text_deg(rpy))});
   return out;
 }
 

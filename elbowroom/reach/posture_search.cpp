@@ -168,6 +168,15 @@ void PostureSearch::judge(Found& one) {
   one.is_free = one.view_blocked_by.empty();
 }
 
+// What is too near something, or blocked from view, costs more than all that is not: the more, the
+// deeper.
+double PostureSearch::search_cost(const Found& judged) {
+  constexpr double kNotFree = 1e6;  // and as much again for a metre
+  const ReachSolution rated = ranking_.rate(judged.posture, judged.branch, parts_);
+  if (judged.is_free) return rated.cost();
+  return rated.cost() + kNotFree * (1.0 + std::max(0.0, clearance_ - rated.nearest.distance));
+}
+
 bool PostureSearch::add(Found one) {
   for (const Found& other : found_)
     if (is_same_posture(arm_, one.posture, other.posture)) return false;
@@ -304,43 +313,34 @@ void PostureSearch::by_free_turn(const ClosedForm& form, const AtPlace& place) {
 // Moves a posture along what the target leaves open, out of what it is too near to, then downhill
 // in cost, and keeps it free once it is: steps along each free direction, solved back onto the
 // target, halved when none helps.
-Posture PostureSearch::improved(Posture posture, const std::string& branch) {
+Posture PostureSearch::improved(const Posture& posture, const std::string& branch) {
   constexpr double kFirstStep = 0.3;
   constexpr double kLastStep = 0.01;
   constexpr int kMostLooks = 80;
-  struct Standing {
-    bool is_free;
-    double room;  // m, up to the clearance
-    double cost;
+  Found here{posture, branch};
+  judge(here);
+  // Joints that the cost does not look at go towards the start, rather than anywhere.
+  const auto cost_at = [&](const Found& one) {
+    return search_cost(one) + 0.01 * (one.posture - ranking_.from()).squaredNorm();
   };
-  const auto standing_at = [&](const Posture& q) {
-    Found judged{q};
-    judge(judged);
-    const ReachSolution rated = ranking_.rate(q, branch, parts_);
-    // Joints that the cost does not look at go towards the start, rather than anywhere.
-    return Standing{judged.is_free, std::min(rated.nearest.distance, clearance_),
-                    rated.cost() + 0.01 * (q - ranking_.from()).squaredNorm()};
-  };
-  const auto is_better = [](const Standing& there, const Standing& here) {
-    constexpr double kGain = 1e-6;
-    if (there.is_free != here.is_free) return there.is_free;
-    if (!here.is_free && std::abs(there.room - here.room) > kGain) return there.room > here.room;
-    return there.cost < here.cost - kGain;
-  };
-  Standing here = standing_at(posture);
+  double cost = cost_at(here);
   int looks = 0;
   for (double step = kFirstStep; step > kLastStep && looks < kMostLooks;) {
     bool better = false;
-    for (const Posture& direction : free_directions(target_, posture)) {
+    for (const Posture& direction : free_directions(target_, here.posture)) {
       for (const double sense : {step, -step}) {
         ++looks;
         const NumericSolve solve = solve_from(
-            target_, within_ranges(target_, posture + sense * direction), {.iterations = 20});
-        if (!solve.met || (solve.posture - posture).cwiseAbs().maxCoeff() > 2.0 * step) continue;
-        const Standing there = standing_at(solve.posture);
-        if (!is_better(there, here)) continue;
-        posture = solve.posture;
-        here = there;
+            target_, within_ranges(target_, here.posture + sense * direction), {.iterations = 20});
+        if (!solve.met || (solve.posture - here.posture).cwiseAbs().maxCoeff() > 2.0 * step)
+          continue;
+        Found there{solve.posture, branch};
+        judge(there);
+        if (here.is_free && !there.is_free) continue;  // costs more; how much takes long to tell
+        const double cost_there = cost_at(there);
+        if (cost_there >= cost - 1e-6) continue;
+        here = std::move(there);
+        cost = cost_there;
         better = true;
         break;
       }
@@ -348,7 +348,7 @@ Posture PostureSearch::improved(Posture posture, const std::string& branch) {
     }
     if (!better) step *= 0.5;
   }
-  return posture;
+  return here.posture;
 }
 
 // Of a family without end: the best of each kind (branch, or far apart), moved to where it is best.
@@ -358,8 +358,7 @@ void PostureSearch::keep_best_of(std::vector<Found> family, const ClosedForm* fo
   std::vector<std::pair<double, std::size_t>> order;
   for (std::size_t i = 0; i < family.size(); ++i) {
     judge(family[i]);
-    const double cost = ranking_.rate(family[i].posture, family[i].branch, parts_).cost();
-    order.emplace_back(cost + (family[i].is_free ? 0.0 : 1e6), i);
+    order.emplace_back(search_cost(family[i]), i);
   }
   std::sort(order.begin(), order.end());
   const auto same_kind = [&](const Found& one, const Found& other) {

@@ -36,13 +36,14 @@ class PostureSearch {
 
  private:
   void judge(Found& one);
+  [[nodiscard]] double search_cost(const Found& judged);
   bool add(Found one);
   [[nodiscard]] Posture posture_of(const ScrewChain& chain, const ClosedSolution& solution) const;
   [[nodiscard]] Posture with_free_joint(const Posture& one, int entry) const;
   void by_closed_form(const ClosedForm& form, const Pose& tip);
   void by_elbow_angle(const SevenCentres& form, const Pose& tip);
   void by_free_turn(const ClosedForm& form, const AtPlace& place);
-  [[nodiscard]] Posture improved(Posture posture, const std::string& branch);
+  [[nodiscard]] Posture improved(const Posture& posture, const std::string& branch);
   void keep_best_of(std::vector<Found> family, const ClosedForm* form);
 
   const CellQuery& query_;

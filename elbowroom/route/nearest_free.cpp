@@ -122,8 +122,8 @@ std::optional<Posture> nearest_free(const CellQuery& query, const Posture& postu
   for (double spare = kLeastSpare; spare < kMostSpare; spare *= 2.0) {
     const auto free = Neighbourhood(query, within, clearance + spare, seed).find();
     if (!free) return std::nullopt;
-    const Posture told = as_told(query.arm(), posture, *free);
-    if (query.is_free(told, clearance)) return told;
+    const Posture rounded = as_told(query.arm(), posture, *free);
+    if (query.is_free(rounded, clearance)) return rounded;
   }
   return std::nullopt;
 }

@@ -112,7 +112,7 @@ void explain_no_route(Reason& reason, const CellQuery& query, const Failure& fai
   const RouteOptions quickly = only_whether(options, kTries);
   RouteOptions less = quickly;
   less.shortcuts = options.shortcuts;  // what is told of it is read by people
-  for (int i = 1; i <= kLessClearance && options.clearance > 0.0; ++i) {
+  for (int i = 1; i <= kLessClearance && less.clearance > 0.0; ++i) {
     if (supervision.stop.stop_requested()) return;
     less.clearance =
         told_below(options.clearance * (kLessClearance - i) / kLessClearance, kToldLength);
