@@ -5,6 +5,7 @@
 
 #include "elbowroom/files/cell_file.hpp"
 #include "elbowroom/files/cell_writer.hpp"
+#include "elbowroom/files/kinematics_code.hpp"
 #include "elbowroom/files/write_file.hpp"
 #include "elbowroom/kinematics/comparison.hpp"
 #include "verb.hpp"
@@ -26,6 +27,10 @@ struct ConvertArguments {
 bool is_xml(const std::string& file) {
   const std::string ending = std::filesystem::path(file).extension().string();
   return ending == ".xml" || ending == ".urdf";
+}
+bool is_code(const std::string& file) {
+  const std::string ending = std::filesystem::path(file).extension().string();
+  return ending == ".hpp" || ending == ".h";
 }
 
 // A cell file, or a robot XML file as a cell of one arm.
@@ -58,16 +63,28 @@ Answer compare_files(const ConvertArguments& own) {
           json_object({{"comparison", json_of(comparison)}})};
 }
 
-// What is asked for, or what the ending of a file says.
+// What is asked for, or what the endings of the files say.
 std::string form_of(const ConvertArguments& own) {
   if (!own.to.empty()) return own.to;
-  return std::any_of(own.outs.begin(), own.outs.end(), is_xml) ? "robot_xml" : "links";
+  const auto said_by = [](const std::string& file) {
+    return is_xml(file) ? "robot_xml" : is_code(file) ? "cpp" : "links";
+  };
+  const std::string form = own.outs.empty() ? "links" : said_by(own.outs.front());
+  for (const std::string& file : own.outs)
+    if (said_by(file) != form)
+      throw InputError(fmt::format("--out: by their endings {} would be {}, and {} would be {}",
+                                   own.outs.front(), form, file, said_by(file)),
+                       "write one form at a time, or say --to");
+  return form;
 }
 
 Written write_as(const Cell& cell, const ConvertArguments& own, const std::string& form) {
-  if (form == "robot_xml")
-    return robot_xml_of(for_option("--arm", [&]() { return std::cref(cell.arm(own.arm)); }));
-  const std::vector<std::string> known{"links", "dh_standard", "dh_modified", "robot_xml"};
+  const auto arm = [&]() -> const Arm& {
+    return for_option("--arm", [&]() { return std::cref(cell.arm(own.arm)); });
+  };
+  if (form == "robot_xml") return robot_xml_of(arm());
+  if (form == "cpp") return kinematics_code_of(arm());
+  const std::vector<std::string> known{"links", "dh_standard", "dh_modified", "robot_xml", "cpp"};
   if (std::find(known.begin(), known.end(), form) == known.end())
     throw unknown_name("form of description for --to", form, known);
   return cell_file_of(cell, form == "links"         ? ChainForm::links
@@ -106,9 +123,10 @@ Verb add_convert(VerbParser parser) {
   auto own = std::make_shared<ConvertArguments>();
   parser.text("FILE", own->in, "a cell file, or a robot XML file (.xml, .urdf)");
   parser.text("--arm", own->arm, "which arm; may be left out where there is one");
-  parser.text("--to", own->to,
-              "links, dh_standard, dh_modified or robot_xml (links; robot_xml where --out ends in "
-              ".xml or .urdf)");
+  parser.text(
+      "--to", own->to,
+      "links, dh_standard, dh_modified, robot_xml, or cpp: forward kinematics as code (links; "
+      "where --out ends so: .xml or .urdf robot_xml, .hpp or .h cpp)");
   parser.text("--base", own->base, "robot XML: the link to begin with (the root)");
   parser.text("--tip", own->tip, "robot XML: only the chain to this link and what hangs on it");
   parser.texts("--out", own->outs, "write to this file instead of printing; may be repeated");
@@ -119,7 +137,8 @@ Verb add_convert(VerbParser parser) {
       "Lists what the other form cannot hold. With --same-as the exit code is 1 when they differ.\n"
       "examples:\n"
       "  elbowroom convert demo/glaze.cell.yaml --to dh_modified\n"
-      "  elbowroom convert demo/glaze.cell.yaml --to robot_xml --out teasel.xml");
+      "  elbowroom convert demo/glaze.cell.yaml --to robot_xml --out teasel.xml\n"
+      "  elbowroom convert demo/glaze.cell.yaml --out teasel_kinematics.hpp");
   return {parser, [own] { return answer_convert(*own); }};
 }
 

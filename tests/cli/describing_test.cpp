@@ -157,7 +157,30 @@ TEST_CASE("convert: there and back, with what is lost") {
   CHECK_THAT(back.out, Contains("- name: elbow_block"));
 }
 
+TEST_CASE("convert: kinematics as code, written by the ending of its file") {
+  const Folder folder;
+  const std::string code = folder / "teasel.hpp";
+  const Run run = tool("convert glaze.cell.yaml --out '" + code + "'");
+  CHECK(run.exit == 0);
+  CHECK(first_line(run.out) == "yes: as cpp; 1 thing cannot be held there");
+  CHECK_THAT(run.out, Contains("limits, masses, shapes and stances: only what places frames"));
+  const json answer = json::parse(tool("convert glaze.cell.yaml --to cpp --json").out);
+  CHECK(answer["form"] == "cpp");
+  CHECK(answer["text"] == read_file(code));
+  CHECK_THAT(answer["text"].get<std::string>(), Contains("namespace teasel_kinematics {") &&
+                                                    Contains("constexpr int kJoints = 6;") &&
+                                                    Contains("inline void grip_jacobian("));
+}
+
 TEST_CASE("convert: what makes no sense is refused") {
+  const Folder folder;
+  const std::string xml = folder / "a.xml";
+  const Run two_forms =
+      tool("convert glaze.cell.yaml --out '" + xml + "' --out '" + (folder / "a.hpp") + "'");
+  CHECK(two_forms.exit == 2);
+  CHECK_THAT(two_forms.err, Contains("a.xml would be robot_xml, and") &&
+                                Contains("a.hpp would be cpp") && Contains("one form at a time"));
+  CHECK_FALSE(std::filesystem::exists(xml));
   CHECK_THAT(tool("convert glaze.cell.yaml --to dh").err,
              Contains("unknown form of description for --to 'dh'"));
   CHECK_THAT(tool("convert glase.cell.yaml").err, Contains("did you mean 'glaze.cell.yaml'?"));
