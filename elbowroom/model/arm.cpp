@@ -317,10 +317,18 @@ ChainWalk walk_on(ChainWalk walk, const Link& link) {
   return walk;
 }
 
-LinkMotion link_motion(const Joint& joint) {
-  LinkMotion out{.fixed = joint.origin.rotation, .at = joint.origin.position, .kind = joint.kind};
-  if (joint.kind == JointKind::prismatic) out.along = joint.origin.rotation * joint.axis;
-  if (joint.kind == JointKind::revolute) {
+LinkMotion link_motion(const Link& link) {
+  const Joint& joint = link.joint;
+  LinkMotion out{.kind = link.posture_index < 0 ? JointKind::fixed : joint.kind,
+                 .parent = link.parent_index,
+                 .entry = link.posture_index,
+                 .ratio = link.posture_ratio,
+                 .offset = link.posture_offset,
+                 .axis = joint.axis,
+                 .fixed = joint.origin.rotation,
+                 .at = joint.origin.position};
+  if (out.kind == JointKind::prismatic) out.along = joint.origin.rotation * joint.axis;
+  if (out.kind == JointKind::revolute) {
     // Rodrigues: axis axis^T + cosine (1 - axis axis^T) + sine [axis x]
     const Matrix3 along = joint.axis * joint.axis.transpose();
     Matrix3 crossed;
@@ -364,7 +372,7 @@ Arm Arm::build(ArmDescription description) {
     derived->walks.push_back(
         walk_on(parent < 0 ? ChainWalk{} : derived->walks[static_cast<std::size_t>(parent)],
                 arm->links[i]));
-    derived->motions.push_back(link_motion(arm->links[i].joint));
+    derived->motions.push_back(link_motion(arm->links[i]));
   }
   derived->limits = collect_limits(*arm, derived->moving_links);
   hold(*arm, derived->moving_links, derived->limits);

@@ -125,15 +125,21 @@ struct Limits {
   [[nodiscard]] Posture least_times(const PostureRef& from, const PostureRef& to) const;
 };
 
-/// A link's pose in its parent's frame: rotation = fixed + cosine * by_cosine + sine * by_sine of
-/// the joint's turn; position = at + slide * along.
+/// What forward kinematics needs of a link. Its pose in its parent's frame: rotation = fixed +
+/// cosine
+/// * by_cosine + sine * by_sine of the joint's turn; position = at + slide * along.
 struct LinkMotion {
+  JointKind kind = JointKind::fixed;  ///< fixed, too, where nothing moves the joint
+  int parent = -1;                    ///< the link it hangs on; -1: the mount
+  int entry = -1;                     ///< of the posture; joint value = ratio * that entry + offset
+  double ratio = 1.0;
+  double offset = 0.0;
+  Vector3 axis = Vector3::UnitZ();  ///< of the joint, in the link's frame
   Matrix3 fixed = Matrix3::Identity();
   Matrix3 by_cosine = Matrix3::Zero();
   Matrix3 by_sine = Matrix3::Zero();
   Vector3 at = Vector3::Zero();
   Vector3 along = Vector3::Zero();
-  JointKind kind = JointKind::fixed;
 };
 
 /// Immutable, cheap to copy, safe to share between threads.
