@@ -61,13 +61,14 @@ HWY_INLINE void tilt_about_x(double cosine, double sine, PackPose& frame) {
   frame.z = pack(cosine) * frame.z - pack(sine) * y;
 }
 
-HWY_INLINE void walk_lanes(const LaneChain& chain, const Pack* values, LaneWalk& out) {
+/// Where the tip is. Calls at_step(number of the step, frame whose z is its axis) on the way.
+template <class AtStep>
+HWY_INLINE PackPose walk_lanes(const LaneChain& chain, const Pack* values, AtStep at_step) {
   PackPose frame = pack(chain.start);
   for (int i = 0; i < chain.steps; ++i) {
     const LaneChain::Step& step = chain.step[static_cast<std::size_t>(i)];
     const Pack value = values[step.joint];
-    out.axis[i] = frame.z;
-    out.point[i] = frame.position;
+    at_step(i, frame);
     turn_about_z(sine_cosine(pack(step.turn_ratio) * value + pack(step.turn_offset)), frame);
     go_onward(step.onward, frame);
     if (step.slide_ratio != 0.0)
@@ -77,8 +78,15 @@ HWY_INLINE void walk_lanes(const LaneChain& chain, const Pack* values, LaneWalk&
   const auto seen = [&](const Vector3& v) HWY_ATTR {
     return pack(v[0]) * frame.x + pack(v[1]) * frame.y + pack(v[2]) * frame.z;
   };
-  out.tip = {seen(chain.end.rotation.col(0)), seen(chain.end.rotation.col(1)),
-             seen(chain.end.rotation.col(2)), frame.position + seen(chain.end.position)};
+  return {seen(chain.end.rotation.col(0)), seen(chain.end.rotation.col(1)),
+          seen(chain.end.rotation.col(2)), frame.position + seen(chain.end.position)};
+}
+/// With what a Jacobian takes.
+HWY_INLINE void walk_lanes(const LaneChain& chain, const Pack* values, LaneWalk& out) {
+  out.tip = walk_lanes(chain, values, [&](int i, const PackPose& frame) HWY_ATTR {
+    out.axis[i] = frame.z;
+    out.point[i] = frame.position;
+  });
 }
 
 /// The turn that takes the tip to a rotation, as its axis times twice the sine, and twice the

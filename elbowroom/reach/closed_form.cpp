@@ -238,13 +238,6 @@ void ClosedForm::solve(const Pose& tip, ClosedSolutions& out) const {
   const int dropped = keep_met(tip, 3, out);
   if (all_are_postures && dropped > 0) out.complete = false;
   if (data_->others_stand) keep_standing(tip, out);
-  for (int i = 0; i < out.count; ++i) {
-    ClosedSolution& one = out.all[static_cast<std::size_t>(i)];
-    for (int k = 0; k < chain().size(); ++k) {
-      double& value = one.values[static_cast<std::size_t>(k)];
-      if (chain()[k].turns && std::abs(value) > std::numbers::pi) value = wrapped(value);
-    }
-  }
 }
 
 // Polishes, and drops what does not meet the pose; how many.

@@ -2,6 +2,9 @@
 
 #include <algorithm>
 #include <cstdint>
+#include <numbers>
+
+#include "elbowroom/base/trigonometric.hpp"
 
 #undef HWY_TARGET_INCLUDE
 #define HWY_TARGET_INCLUDE "elbowroom/reach/polish.cpp"
@@ -82,14 +85,17 @@ void polish_lanes(const LaneChain& chain, const Pose& wanted, int most_steps,
     const auto place = lane * hn::Set(Places(), kStride);
     Pack q[LaneChain::kMostJoints];
     for (int j = 0; j < chain.joints; ++j) q[j] = hn::GatherIndex(Tag(), values + j, place);
-    LaneWalk walk;
-    walk_lanes(chain, q, walk);
-    LeftAt here = left_at(walk.tip, wanted);
+    // Most are there already.
+    LeftAt here = left_at(walk_lanes(chain, q, [](int, const PackPose&) HWY_ATTR {}), wanted);
     PackMask open = here.square > pack(kExact * kExact);
     Pack step[kSix];
     Pack share = pack(1.0);
     PackMask moved = lanes_within(0, 0);
-    if (chain.joints == kSix && !none(open)) newton_step(chain, walk, here, step);
+    LaneWalk walk;
+    if (chain.joints == kSix && !none(open)) {
+      walk_lanes(chain, q, walk);
+      newton_step(chain, walk, here, step);
+    }
     for (int taken = 0; chain.joints == kSix && taken < most_steps && !none(open); ++taken) {
       Pack next[LaneChain::kMostJoints];
       for (int j = 0; j < kSix; ++j) next[j] = q[j] + share * step[j];
@@ -109,11 +115,20 @@ void polish_lanes(const LaneChain& chain, const Pose& wanted, int most_steps,
       newton_step(chain, walk, there, again);
       for (int j = 0; j < kSix; ++j) step[j] = choose(better, again[j], step[j]);
     }
-    for (int j = 0; j < chain.joints && !none(moved); ++j) {
-      double polished[kLanes];
-      store(q[j], polished);
-      for (int k = 0; k < here_are; ++k) values[k * kStride + j] = polished[k];
+    Pack furthest = pack(0.0);
+    for (int i = 0; i < chain.steps; ++i) {
+      const LaneChain::Step& one = chain.step[static_cast<std::size_t>(i)];
+      if (one.turn_ratio != 0.0) furthest = largest(furthest, hn::Abs(q[one.joint]));
     }
+    if (!none(hn::Or(moved, furthest > pack(std::numbers::pi))))
+      for (int i = 0; i < chain.steps; ++i) {
+        const LaneChain::Step& one = chain.step[static_cast<std::size_t>(i)];
+        double polished[kLanes];
+        store(q[one.joint], polished);
+        for (int k = 0; k < here_are; ++k)
+          values[k * kStride + one.joint] =
+              one.turn_ratio != 0.0 ? wrapped(polished[k]) : polished[k];
+      }
     double position[kLanes];
     double chord[kLanes];
     store(hn::Sqrt(here.square_of_position), position);

@@ -13,8 +13,8 @@ struct Polished {
 
 /// What is left at each of the solutions, and their values improved, in chains of six joints, until
 /// the tip is at `wanted` to 1e-13, or no step helps, or after `most_steps`. No value is left worse
-/// than it was. `left` holds kMostClosedSolutions. Allocates nothing; the same bits on every
-/// instruction set.
+/// than it was; turns are within half a turn then. `left` holds kMostClosedSolutions. Allocates
+/// nothing; the same bits on every instruction set.
 void polish(const LaneChain& chain, const Pose& wanted, ClosedSolutions& solutions, int most_steps,
             Polished* left);
 
