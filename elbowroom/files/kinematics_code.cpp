@@ -25,6 +25,7 @@ constexpr const char* kOpening =
 // turned by more than a million radians. It knows no limits.
 #pragma once
 
+#include <array>
 #include <cstdint>
 #include <cstring>
 
@@ -36,9 +37,9 @@ namespace {space} {{
 
 constexpr int kJoints = {joints};
 /// In the order of a posture{units}.
-constexpr const char* kJointNames[] = {{{joint_names}}};
+constexpr std::array<const char*, kJoints> kJointNames = {{{joint_names}}};
 constexpr int kLinks = {links};
-constexpr const char* kLinkNames[] = {{{link_names}}};
+constexpr std::array<const char*, kLinks> kLinkNames = {{{link_names}}};
 
 /// The pose of a frame in the world as a matrix of 4 x 4, column after column: its x axis, y axis and
 /// z axis, each with a 0 behind it, and its origin with a 1.
@@ -272,7 +273,9 @@ std::string tool_functions(const Arm& arm, const Tool& tool, const std::string& 
             "unit a second of\n/// a joint's, the velocity of the tip (3), then how fast it "
             "turns (3), in the world's axes.\n",
             tool.name),
-        name + "_jacobian([[maybe_unused]] const double* posture, Frame& tip, double* jacobian)",
+        name +
+            "_jacobian([[maybe_unused]] const double* posture, Frame& tip, [[maybe_unused]] "
+            "double* jacobian)",
         lines);
   }
   {
@@ -286,7 +289,7 @@ std::string tool_functions(const Arm& arm, const Tool& tool, const std::string& 
     out += function("/// All links, the tip and its Jacobian in one walk.\n",
                     name +
                         "_jacobian([[maybe_unused]] const double* posture, Frame* frames, Frame& "
-                        "tip,\n                  double* jacobian)",
+                        "tip,\n                  [[maybe_unused]] double* jacobian)",
                     lines);
   }
   return out;

@@ -44,6 +44,7 @@ inline std::vector<Arm> arms_in_code() {
     arms.insert(arms.end(), loaded.arms().begin(), loaded.arms().end());
   }
   arms.push_back(branched_arm());
+  arms.push_back(Arm::build({.name = "post", .links = {{.name = "foot"}}}));  // nothing moves
   RandomStream random(29);
   for (int i = 0; i < 24; ++i) {
     const Arm arm = i % 3 == 0 ? random_arm(random, 9) : some_arm(random, 1 + i % 8);
