@@ -61,9 +61,6 @@ Answer not_free_any_more(const CellQuery& query, const StillFree& still,
 }
 
 Answer route_answer(const AuditQuestion& question) {
-  if (!question.keeps.empty())
-    throw InputError("--keep: a route has no time, so no frame has a speed",
-                     "audit the motion that pace makes of it");
   const SavedRoute saved = load_route(question.file);
   const Cell cell = read_cell(question.a).with_contacts(saved.contacts);
   const Arm& arm = cell.arm(question.a.arm.empty() ? saved.from.arm : question.a.arm);
@@ -156,9 +153,23 @@ bool is_motion(const std::string& file) {
   return file.ends_with(".csv") || read_text(file).find("\"motion/1\"") != std::string::npos;
 }
 
-Answer answer(const AuditQuestion& question) {
+// A route's evidence is for the clearance that it was found with, and knows no time.
+void refuse_beside_route(const VerbParser& parser) {
+  for (const char* option :
+       {"--clearance", "--tool", "--jerk", "--tool-speed", "--keep", "--recorded"})
+    if (parser.given(option))
+      throw InputError(
+          fmt::format("{} is of a motion: a route has no time, and is checked by its evidence, at "
+                      "the clearance that it was saved with",
+                      option),
+          "leave it out; or audit the motion that pace makes of the route");
+}
+
+Answer answer(const VerbParser& parser, const AuditQuestion& question) {
   check_clearances(question.clearances);
-  return is_motion(question.file) ? motion_answer(question) : route_answer(question);
+  if (is_motion(question.file)) return motion_answer(question);
+  refuse_beside_route(parser);
+  return route_answer(question);
 }
 
 }  // namespace
@@ -186,7 +197,7 @@ Verb add_audit(VerbParser parser) {
       "examples:\n"
       "  elbowroom audit demo/glaze.cell.yaml kiln.json --clearances near.png\n"
       "  elbowroom audit demo/glaze.cell.yaml motion.csv --tool-speed \"1 m/s\"");
-  return {parser, [question] { return answer(*question); }};
+  return {parser, [question, parser] { return answer(parser, *question); }};
 }
 
 }  // namespace er::cli

@@ -92,7 +92,21 @@ Written write_as(const Cell& cell, const ConvertArguments& own, const std::strin
                                                     : ChainForm::dh_modified);
 }
 
+// What would be passed over in silence.
+void refuse_unheeded(const ConvertArguments& own) {
+  if (!is_xml(own.in) && !is_xml(own.same_as))
+    for (const auto& [option, value] : {std::pair("--base", own.base), {"--tip", own.tip}})
+      if (!value.empty())
+        throw InputError(fmt::format("{} is of robot XML, and '{}' is none", option, own.in),
+                         "leave it out");
+  if (own.same_as.empty() && !own.arm.empty() && form_of(own) != "robot_xml" &&
+      form_of(own) != "cpp")
+    throw InputError(fmt::format("--arm: as {} the whole cell is written", form_of(own)),
+                     "leave it out, or say --to robot_xml or cpp, which are of one arm");
+}
+
 Answer answer_convert(const ConvertArguments& own) {
+  refuse_unheeded(own);
   if (!own.same_as.empty()) return compare_files(own);
   const Cell cell = load_any(own.in, own);
   const std::string form = form_of(own);
@@ -133,6 +147,7 @@ Verb add_convert(VerbParser parser) {
   parser.text("--same-as", own->same_as,
               "do not convert: say whether this file describes the same arm");
   parser.text("--other-arm", own->other_arm, "which arm of the --same-as file");
+  parser.goes_with("--other-arm", {"--same-as"}).not_beside("--same-as", {"--to", "--out"});
   parser.footer(
       "Lists what the other form cannot hold. With --same-as the exit code is 1 when they differ.\n"
       "examples:\n"

@@ -55,11 +55,6 @@ Answer draw_dimensioned(const Own& own, const Cell& cell) {
 Answer run(const Own& own) {
   check_endings(own.a, own.plot || own.dimensions ? std::vector<std::string>{".png", ".svg"}
                                                   : std::vector<std::string>{".png"});
-  if (own.plot && own.dimensions)
-    throw InputError("--plot and --dimensions are two drawings", "give one of them");
-  if (own.plot && own.routine.empty())
-    throw InputError("--plot draws the motion of a routine, and none is given",
-                     "add --routine FILE");
   if (own.a.outs.empty()) throw InputError("no file to draw to is given", "add --out picture.png");
   if (own.width < 16 || own.height < 16 || own.width > 8192 || own.height > 8192)
     throw InputError(fmt::format("--width and --height: expected 16 to 8192, found {} x {}",
@@ -147,6 +142,17 @@ Verb add_draw(VerbParser parser) {
   parser.number("--width", own->width, "pixels");
   parser.number("--height", own->height, "pixels");
   add_out(parser, own->a, ".png");
+  const std::vector<std::string> drawings{"--plot", "--dimensions"};
+  parser.not_beside("--plot", {"--dimensions"})
+      .goes_with("--plot", {"--routine"})
+      .not_beside("--routine", {"--dimensions"})
+      .goes_with("--step", {"--routine"})
+      .not_beside("--step", {"--at", "--plot"})
+      .not_beside("--at", drawings)
+      .not_beside("--covers", drawings)
+      .not_beside("--azimuth", drawings)
+      .not_beside("--elevation", drawings)
+      .not_beside("--arm", {"--routine"});
   parser.footer(
       "examples:\n"
       "  elbowroom draw demo/glaze.cell.yaml --at home --out cell.png\n"

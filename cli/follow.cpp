@@ -176,8 +176,13 @@ Verb add_follow(VerbParser parser) {
   parser.text("--full-turn", own->full_turn, "the same of turning");
   parser.number("--dead-zone", own->dead_zone, "with --sticks: deflections that count as none");
   parser.number("--stick-rate", own->stick_rate, "with --sticks: rows a second, without t", "Hz");
+  parser.goes_with("--full", {"--sticks"})
+      .goes_with("--full-turn", {"--sticks"})
+      .goes_with("--dead-zone", {"--sticks"})
+      .goes_with("--stick-rate", {"--sticks"});
   parser.text("--speed", own->speed, "pass the poses at this speed, whatever the table's times");
   parser.text("--turn-speed", own->turn_speed, "with --speed: the tool turns no faster");
+  parser.goes_with("--turn-speed", {"--speed"});
   parser.text("--in", own->a.frame,
               "the frame of the poses or commands (world); for commands also tool");
   parser.text("--tool", own->a.tool, "which tool (the arm's first)");

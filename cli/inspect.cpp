@@ -188,8 +188,6 @@ void refuse_beside_mesh(const VerbParser& parser, const InspectArguments& own) {
   if (parser.given("--apart") && own.a.outs.empty())
     throw InputError("--apart is how bodies are drawn, and no file is given to draw to",
                      "add --out bodies.png");
-  if (parser.given("--arm") && own.mesh.cell.empty())
-    throw InputError("--arm names an arm of a cell, and none is given", "add --cell FILE");
 }
 
 void refuse_without_mesh(const VerbParser& parser, const InspectArguments& own) {
@@ -237,6 +235,19 @@ Verb add_inspect(VerbParser parser) {
   parser.number("--apart", own->mesh.apart,
                 "of a mesh file: draw the bodies moved apart by so many times their distance");
   add_out(parser, own->a, ".png");
+  const std::vector<std::string> tables{"--recorded", "--touching"};
+  parser.goes_with("--fit", {"--recorded"})
+      .goes_with("--rotation", tables)
+      .goes_with("--tool", {"--recorded"})
+      .goes_with("--in", {"--recorded"})
+      .goes_with("--at", {"--joint"})
+      .goes_with("--seed", {"--random"})
+      .goes_with("--rounds", {"--watch"})
+      .goes_with("--arm", {"--recorded", "--touching", "--joint", "--random", "--station", "--hold",
+                           "--holding", "--cell"})
+      .not_beside("--recorded", {"--touching", "--joint", "--random", "--watch"})
+      .not_beside("--touching", {"--joint", "--random", "--watch"})
+      .not_beside("--watch", {"--joint", "--random"});
   parser.footer(
       "In place of a cell file a mesh file (.stl, .obj, .ply, .gltf, .glb, .dae) is taken apart: "
       "its "
@@ -274,8 +285,6 @@ Verb add_inspect(VerbParser parser) {
                   "elbowroom draw");
             if (!own->recorded.empty()) return answer_recorded(*own);
             if (!own->touching.empty()) return answer_touching(*own);
-            if (!own->fit.empty())
-              throw InputError("--fit fits a recording, but none is given", "add --recorded FILE");
             return answer_inspect(*own);
           }};
 }

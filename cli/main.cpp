@@ -163,6 +163,7 @@ int run(const std::vector<std::string>& arguments) {
     if (!verb.parser.app().parsed()) continue;
     try {
       instruction_set();  // says so where ELBOWROOM_SIMD names one that there is not
+      verb.parser.check_company();
       const Answer answer = verb.run();
       return say(name, answer.exit, answer.text, answer.json, as_json);
     } catch (const InputError& error) {

@@ -318,6 +318,10 @@ Verb add_pace(VerbParser parser) {
   add_route_question(parser, own->route);
   add_waypoint_list(parser, own->list);
   add_tool_move(parser, own->tool);
+  for (const char* list : {"--through", "--waypoints"})
+    parser.not_beside(list, {"--from", "--place", "--require"});
+  for (const char* option : {"--seed", "--tries", "--searches", "--time"})  // of a search
+    parser.not_beside(option, {"--through", "--waypoints", "--straight", "--arc", "--trace"});
   parser.text(
       "--profile", own->profile,
       "of each straight line, from rest to rest: quintic (as without this), cubic, trapezoid "
@@ -334,12 +338,14 @@ Verb add_pace(VerbParser parser) {
               "of the tool at most; of tool moves, and with --profile time-optimal");
   parser.text("--tool-acceleration", own->tool_acceleration,
               "of the tool at most; of tool moves, and with --profile time-optimal");
+  parser.goes_with("--tool", {"--tool-speed", "--tool-acceleration", "--round"});
   parser.flag("--unchecked", own->unchecked,
               "puts time on a list of waypoints even if the motion collides");
   parser.text(
       "--on-the-way", own->on_the_way,
       "what polynomials do at waypoints that say nothing of their velocity: smooth or stop");
   parser.text("--ends", own->ends, "of polynomials: clamped (at rest), natural or periodic");
+  parser.goes_with("--on-the-way", {"--polynomial"}).goes_with("--ends", {"--polynomial"});
   parser.flag("--coefficients", own->coefficients,
               "shows how polynomials are worked out: boundary values, linear equations, "
               "coefficients, residuals");

@@ -3,8 +3,11 @@
 #include <fmt/format.h>
 
 #include <CLI/CLI.hpp>
+#include <algorithm>
 #include <charconv>
 #include <type_traits>
+
+#include "elbowroom/base/input_error.hpp"
 
 namespace er::cli {
 namespace {
@@ -81,6 +84,36 @@ VerbParser& VerbParser::number(const std::string& name, std::uint64_t& into,
 VerbParser& VerbParser::flag(const std::string& name, bool& into, const std::string& help) {
   app_->add_flag(name, into, help);
   return *this;
+}
+
+VerbParser& VerbParser::goes_with(const std::string& option,
+                                  const std::vector<std::string>& others) {
+  std::vector<std::string>& needed = company_->needed[option];
+  needed.insert(needed.end(), others.begin(), others.end());
+  return *this;
+}
+
+VerbParser& VerbParser::not_beside(const std::string& option,
+                                   const std::vector<std::string>& others) {
+  std::vector<std::string>& refused = company_->refused[option];
+  refused.insert(refused.end(), others.begin(), others.end());
+  return *this;
+}
+
+void VerbParser::check_company() const {
+  const auto is_given = [&](const std::string& name) { return given(name); };
+  for (const auto& [option, others] : company_->refused) {
+    const auto other = std::find_if(others.begin(), others.end(), is_given);
+    if (given(option) && other != others.end())
+      throw InputError(fmt::format("{} says nothing beside {}", option, *other),
+                       "leave one of the two out");
+  }
+  for (const auto& [option, others] : company_->needed)
+    if (given(option) && std::none_of(others.begin(), others.end(), is_given))
+      throw InputError(fmt::format("{} says nothing without {}{}", option,
+                                   others.size() > 1 ? "one of " : "", fmt::join(others, ", ")),
+                       fmt::format("add {}, or leave {} out",
+                                   others.size() > 1 ? "one of these" : others.front(), option));
 }
 
 VerbParser& VerbParser::footer(const std::string& text) {

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <cstdint>
+#include <map>
 #include <memory>
 #include <string>
 #include <vector>
@@ -15,7 +16,7 @@ namespace er::cli {
 
 class VerbParser {
  public:
-  explicit VerbParser(CLI::App* app) : app_(app) {}
+  explicit VerbParser(CLI::App* app) : app_(app), company_(std::make_shared<Company>()) {}
 
   /// Names that begin with "--" are options; others are positions and must be there. What `into`
   /// holds already is the default and shown as such, unless it is empty.
@@ -32,6 +33,13 @@ class VerbParser {
                      const std::string& unit = {});
   VerbParser& number(const std::string& name, std::uint64_t& into, const std::string& help);
   VerbParser& flag(const std::string& name, bool& into, const std::string& help);
+  /// An option that says nothing unless one of the others is given, too: it is refused then, for
+  /// to pass over it in silence would answer another question. Said again, it has more others.
+  VerbParser& goes_with(const std::string& option, const std::vector<std::string>& others);
+  /// An option that cannot be heeded beside any of the others.
+  VerbParser& not_beside(const std::string& option, const std::vector<std::string>& others);
+  /// Throws InputError where the command line breaks one of these.
+  void check_company() const;
   /// Printed below the options: rules, then two examples.
   VerbParser& footer(const std::string& text);
 
@@ -40,7 +48,14 @@ class VerbParser {
   [[nodiscard]] CLI::App& app() const { return *app_; }
 
  private:
+  using Others = std::map<std::string, std::vector<std::string>>;  // by option
+  struct Company {
+    Others needed;   // one of them
+    Others refused;  // any of them
+  };
+
   CLI::App* app_;
+  std::shared_ptr<Company> company_;  // of all copies
 };
 
 }  // namespace er::cli

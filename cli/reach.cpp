@@ -98,6 +98,7 @@ Verb add_reach(VerbParser parser) {
   parser.text("--save", own->save,
               "write a posture into the cell file as a stance of this name; all else stays");
   parser.number("--pick", own->pick, "which posture of the list to save");
+  parser.goes_with("--pick", {"--save"});
   parser.footer(
       "--out draws the best posture, up to six others as ghosts, and refused ones in red; of a "
       "no,\n"

@@ -92,8 +92,6 @@ Cell found(Cell cell, const std::vector<PieceInput>& pieces) {
 // The routine under every profile.
 Answer run_profiles(const Own& own, const CellQuery& query, const Routine& routine) {
   check_endings(own.a, {".png", ".svg"});
-  if (!own.motion.empty())
-    throw InputError("--motion: there are as many motions as profiles", "leave out --profiles");
   const auto runs = compare_profiles(query, routine, {.progress = progress_bar(), .stop = {}});
   if (!runs) return no(runs.reason());
   const Cell moving = routine.moving_cell(query.cell());
@@ -279,6 +277,8 @@ Verb add_rehearse(VerbParser parser) {
   parser.number("--rate", own->rate, "ticks per second", "Hz");
   parser.flag("--profiles", own->profiles,
               "the routine under every profile, compared in a table, and with --out in a picture");
+  parser.not_beside("--profiles", {"--rate", "--step", "--piece", "--unsure", "--signal",
+                                   "--explain", "--all", "--drawn", "--motion"});
   parser.number("--step", own->step, "only this step, planned with all others, replayed alone");
   parser.texts("--piece", own->pieces,
                "where a piece is found, else as in the cell: \"cup_1 = 105 mm, 512 mm, 560 mm\", "

@@ -75,18 +75,9 @@ Verdict<Repaired> repair(const CellQuery& query, const Own& own, const SavedRout
   return found;
 }
 
-void expect_no_ends(const RouteQuestion& question, const std::string& option,
-                    const std::string& where) {
-  if (question.to.empty() && question.a.target.empty() && question.a.place.empty()) return;
-  throw InputError(option + " has its ends from " + where, "leave out --to, --target and --place");
-}
-
 // Every question of a file.
 Answer run_many(const Own& own) {
   const RouteQuestion& question = own.question;
-  expect_no_ends(question, "--many", "the file of questions");
-  if (!own.repair.empty() || !own.branch.empty() || !question.roadmap.empty())
-    throw InputError("--many goes with none of --repair, --branch and --roadmap");
   check_endings(question.a, {".csv"});
   const Cell cell = read_cell(question.a);
   const RouteQuestions asked = load_questions(own.many, cell);
@@ -107,9 +98,6 @@ Answer run_many(const Own& own) {
 // Another posture with the tool where it is.
 Verdict<PostureChange> change(const CellQuery& query, const Own& own, std::string& notes) {
   const RouteQuestion& question = own.question;
-  expect_no_ends(question, "--branch", "where the tool is at --from");
-  if (!own.repair.empty() || !question.roadmap.empty())
-    throw InputError("--branch goes with neither --repair nor --roadmap");
   const Posture start = read_posture_argument(query.arm(), question.from, "--from");
   const auto changed =
       change_posture(query, start, own.branch == "any" ? "" : own.branch,
@@ -130,8 +118,6 @@ Answer run(const Own& own) {
   const Cell cell = read_cell(question.a);
   std::optional<SavedRoute> saved;
   if (!own.repair.empty()) {
-    expect_no_ends(question, "--repair", "the saved route");
-    if (!question.roadmap.empty()) throw InputError("--repair does not go with --roadmap");
     saved = load_route(own.repair);
   }
   const std::string& arm_name = saved && question.a.arm.empty() ? saved->from.arm : question.a.arm;
@@ -196,6 +182,12 @@ Verb add_route(VerbParser parser) {
   parser.text(
       "--many", own->many,
       "a file of questions, each answered in its turn and timed, with all settings as here");
+  // Where these begin and end, they know themselves.
+  parser.not_beside("--many", {"--from", "--to", "--target", "--place", "--require", "--repair",
+                               "--branch", "--roadmap"});
+  parser.not_beside(
+      "--repair", {"--from", "--to", "--target", "--place", "--require", "--branch", "--roadmap"});
+  parser.not_beside("--branch", {"--to", "--target", "--place", "--require", "--roadmap"});
   add_out(parser, own->question.a,
           ".csv (waypoints, SI), .json (the route with the evidence that it is free, for audit), "
           ".png (a picture: the end solid, the way faintly, the tool's path, the tightest place), "

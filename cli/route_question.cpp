@@ -80,6 +80,7 @@ void add_route_question(VerbParser& parser, RouteQuestion& question) {
                "what has to hold on the whole way, as under require: in a target file: "
                "\"direction: {axis: z, along: [0, 0, -1], angle: 5 deg}\", or, once time is put on "
                "it, how fast a frame may be: \"{speed: 250 mm/s, of: wrist}\"; may be repeated");
+  parser.goes_with("--in", {"--keep"}).goes_with("--tool", {"--keep"});
   parser.text(
       "--roadmap", question.roadmap,
       "a .json file of postures and proved lines, to be looked through first: made when it is "

@@ -18,6 +18,7 @@ Verb add_survey(VerbParser parser) {
   parser.text("TARGETS", own->a.targets, "the target file");
   parser.text("--from", own->from, "the stance that routes begin at");
   parser.flag("--no-routes", own->no_routes, "ask only for postures");
+  parser.not_beside("--from", {"--no-routes"});
   add_clearance(parser, own->a);
   add_out(parser, own->a, ".csv");
   parser.footer(

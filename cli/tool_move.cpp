@@ -105,7 +105,10 @@ void add_tool_move(VerbParser& parser, ToolMoveArguments& arguments) {
   parser.text("--trace", arguments.trace,
               "instead of a route: the tool follows a table of poses: x mm, y mm, z mm, and roll, "
               "pitch, yaw deg or a quaternion; it begins at the first, in a posture near --from");
+  const std::vector<std::string> moves{"--straight", "--arc", "--trace"};
+  parser.goes_with("--tool", moves).goes_with("--leave", moves).goes_with("--in", {"--trace"});
   parser.text("--stray", arguments.stray, "how far a tool move may be off its path at most");
+  parser.goes_with("--stray", moves);
   parser.flag("--steady", arguments.steady,
               "of a tool move: no, unless --tool-speed is kept from the first ramp to the last");
   parser.flag("--compare", arguments.compare,

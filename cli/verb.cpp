@@ -125,7 +125,8 @@ void add_target(VerbParser& parser, Arguments& arguments) {
       .text("--in", arguments.frame, "the frame --place and --rpy are given in (world)")
       .text("--tool", arguments.tool, "which tool (the arm's first)")
       .texts("--leave", arguments.freedoms,
-             "what the place leaves open: \"turn = free\", \"x = [-20 mm, 20 mm]\", \"tilt = 5 "
+             "what the place leaves open, of a named target beside what its file does: \"turn = "
+             "free\", \"x = [-20 mm, 20 mm]\", \"tilt = 5 "
              "deg\", \"standoff = 50 mm\"; may be repeated")
       .texts("--require", arguments.requires_,
              "one more requirement, as under require: in a target file; may be repeated")
@@ -133,6 +134,16 @@ void add_target(VerbParser& parser, Arguments& arguments) {
       .texts("--on", arguments.on, "switch one on that is off in the file")
       .texts("--wish", arguments.wishes,
              "what makes a posture better: \"dexterity = 1\", \"near = home\"; may be repeated");
+  const std::vector<std::string> targets{"--target", "--place", "--require"};
+  parser.goes_with("--targets", {"--target"})
+      .not_beside("--place", {"--target"})
+      .goes_with("--rpy", {"--place"})
+      .goes_with("--leave", {"--place", "--target"})
+      .goes_with("--in", {"--place", "--require"})
+      .goes_with("--tool", {"--place", "--require"})
+      .goes_with("--off", targets)
+      .goes_with("--on", targets)
+      .goes_with("--wish", targets);
 }
 
 void add_clearance(VerbParser& parser, Arguments& arguments) {
@@ -149,11 +160,6 @@ namespace {
 // The target of --place and what goes with it, or of --require alone, if there is any.
 std::optional<Target> placed_target(const Cell& cell, const Arm& arm, const Arguments& a) {
   if (a.place.empty()) {
-    if (!a.rpy.empty())
-      throw InputError("--rpy says how, but not where", "add --place \"x, y, z\"");
-    if (!a.freedoms.empty())
-      throw InputError("--leave says what a place leaves open, but there is no place",
-                       "add --place \"x, y, z\"");
     if (a.requires_.empty()) return std::nullopt;
     return Target{}.named("the target");
   }
@@ -169,7 +175,24 @@ std::optional<Target> placed_target(const Cell& cell, const Arm& arm, const Argu
   return Target{}.require({.name = "place", .of = tool, .holds = place}).named("the target");
 }
 
-// With what --require, --off, --on and --wish say.
+// A named target with its place left open as --leave says.
+void leave_open(const Arguments& a, Target& target) {
+  std::optional<Requirement> placed;
+  for (const Requirement& one : target.requirements()) {
+    if (!one.on || !std::holds_alternative<AtPlace>(one.holds)) continue;
+    if (placed)
+      throw InputError(fmt::format("--leave: '{}' holds several places, {} and {}", target.name(),
+                                   placed->name, one.name),
+                       "switch all but one --off, or write it in the target file");
+    placed = one;
+  }
+  if (!placed)
+    throw InputError(fmt::format("--leave: '{}' holds no place", target.name()), "leave it out");
+  read_leave(a, std::get<AtPlace>(placed->holds));
+  target.changed(*placed);
+}
+
+// With what --require, --off, --on, --leave and --wish say.
 Target adjusted(Target target, const Cell& cell, const Arm& arm, const Arguments& a) {
   for (const std::string& text : a.requires_) {
     const Node node = as_node(text, "--require");
@@ -182,6 +205,7 @@ Target adjusted(Target target, const Cell& cell, const Arm& arm, const Arguments
     for_option("--off", [&] { return target.switched(name, false).name(); });
   for (const std::string& name : a.on)
     for_option("--on", [&] { return target.switched(name, true).name(); });
+  if (!a.target.empty() && !a.freedoms.empty()) leave_open(a, target);
   if (!a.wishes.empty()) {
     const Node node = settings_as_node(a.wishes, "--wish", "dexterity = 1");
     target.wish(read_wishes(node, arm, target.wishes()));

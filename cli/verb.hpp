@@ -63,7 +63,7 @@ struct Arguments {
 void add_cell(VerbParser& parser, Arguments& arguments);
 /// The cell that they name: the arm on the station and with the joints held that were asked for.
 Cell read_cell(const Arguments& arguments);
-/// --target with --targets, or --place with --rpy, --in, --tool and --leave; and for either
+/// --target with --targets, or --place with --rpy, --in and --tool; and for either --leave,
 /// --require, --off, --on and --wish.
 void add_target(VerbParser& parser, Arguments& arguments);
 /// --clearance; the default stands in `arguments` already.

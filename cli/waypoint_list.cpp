@@ -92,6 +92,10 @@ void add_waypoint_list(VerbParser& parser, WaypointArguments& arguments) {
   parser.text("--waits", arguments.waits,
               "how long to stay at waypoints, with commas between: \"over_bucket = 0.5 s\"; of "
               "straight lines");
+  const std::vector<std::string> lists{"--through", "--waypoints"};
+  for (const char* option : {"--durations", "--speeds", "--stops", "--waits"})
+    parser.goes_with(option, lists);
+  parser.goes_with("--targets", {"--through"});
 }
 
 Verdict<std::vector<AskedWaypoint>> read_waypoint_list(const CellQuery& query,

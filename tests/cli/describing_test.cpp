@@ -199,7 +199,9 @@ TEST_CASE("inspect: a recording is held against the model") {
   CHECK(answer["fit"]["after"]["worst_position"].get<double>() < 1e-4);
   const Run wrong = tool("inspect glaze.cell.yaml --recorded teasel.recorded.csv --fit all");
   CHECK_THAT(wrong.err, Contains("unknown freedom for --fit 'all'"));
-  CHECK_THAT(tool("inspect glaze.cell.yaml --fit zeros").err, Contains("add --recorded FILE"));
+  CHECK_THAT(
+      tool("inspect glaze.cell.yaml --fit zeros").err,
+      Contains("--fit says nothing without --recorded\n  add --recorded, or leave --fit out"));
 }
 
 TEST_CASE("inspect: a joint in a strip of pictures") {

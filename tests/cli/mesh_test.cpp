@@ -88,8 +88,10 @@ TEST_CASE("inspect: mesh files that are odd, and options that do not go with the
              Contains("--unit goes with a mesh file, and 'glaze.cell.yaml' is none"));
   CHECK_THAT(tool("inspect teasel.stl --joint elbow").err,
              Contains("--joint goes with a cell file, and 'teasel.stl' is a mesh"));
-  CHECK_THAT(tool("inspect teasel.stl --seed 3").err, Contains("--seed goes with a cell file"));
-  CHECK_THAT(tool("inspect teasel.stl --arm teasel").err, Contains("add --cell FILE"));
+  CHECK_THAT(tool("inspect teasel.stl --random 3 --seed 3").err,
+             Contains("--random goes with a cell file"));
+  CHECK_THAT(tool("inspect teasel.stl --arm teasel").err,
+             Contains("--arm says nothing without one of") && Contains("--cell"));
   CHECK_THAT(tool("inspect teasel.stl --unit mm --apart 1").err, Contains("add --out bodies.png"));
   const Run xml = tool("convert cad.cell.yaml --to robot_xml --out '" + (folder / "a.xml") + "'");
   CHECK_THAT(xml.out + xml.err, Contains("single bodies of a mesh file"));

@@ -73,7 +73,6 @@ TEST_CASE("values that cannot be") {
   refused("reach glaze.cell.yaml --place '1 m, 2 deg, 0'",
           "--place: expected a length (such as 350 mm), found '2 deg'");
   refused("reach glaze.cell.yaml", "no target is given");
-  refused("reach glaze.cell.yaml --rpy '0, 0, 0'", "--rpy says how, but not where");
   refused("reach glaze.cell.yaml --target upper_2",
           "--target names a target, but no target file is given");
   refused("reach glaze.cell.yaml --place '1 m, 0, 0' --clearance '-1 mm'",
@@ -88,6 +87,68 @@ TEST_CASE("values that cannot be") {
           "the speed must be above 0 and at most 100 %, found 0 %");
   refused("rehearse glaze.cell.yaml dip.routine.yaml --rate 0", "the rate must be above zero");
   refused("draw glaze.cell.yaml", "no file to draw to is given");
+}
+
+TEST_CASE("what would not be heeded is refused: in silence another question would be answered") {
+  const std::string upper = "--targets kiln.targets.yaml --target upper_2";
+  const std::string reach = "reach glaze.cell.yaml ";
+  refused(reach + upper + " --place '1 m, 0, 0'", "--place says nothing beside --target");
+  refused(reach + upper + " --rpy '0, 0, 0'", "--rpy says nothing without --place");
+  refused(
+      reach + upper + " --in cup_1",
+      "--in says nothing without one of --place, --require\n  add one of these, or leave --in out");
+  refused(reach + upper + " --tool grip", "--tool says nothing without one of --place");
+  refused(reach + "--leave 'turn = free' --require 'distance: {from: [0, 0, 0], range: [0, 1 m]}'",
+          "--leave says nothing without one of --place, --target");
+  refused(reach + "--place '400 mm, 0, 700 mm' --targets kiln.targets.yaml",
+          "--targets says nothing without --target");
+  refused(reach + "--place '400 mm, 0, 700 mm' --pick 2", "--pick says nothing without --save");
+  const std::string route = "route glaze.cell.yaml --from home --to before_kiln ";
+  for (const char* option : {"--wish 'load = 1'", "--on place", "--off place", "--tool grip"})
+    refused(route + option, "says nothing without one of ");
+  refused("route glaze.cell.yaml --many stances.questions.yaml --from home",
+          "--many says nothing beside --from");
+  const std::string pace = "pace glaze.cell.yaml --from home --to before_kiln ";
+  refused(pace + "--speeds '20 %'", "--speeds says nothing without one of --through, --waypoints");
+  refused(pace + "--waits 'home = 1 s'", "--waits says nothing without");
+  refused(pace + "--stray '1 mm'", "--stray says nothing without one of --straight, --arc");
+  refused(pace + "--ends natural", "--ends says nothing without --polynomial");
+  refused("pace glaze.cell.yaml --through 'home, before_kiln' --from over_board",
+          "--through says nothing beside --from");
+  refused("pace glaze.cell.yaml --through 'home, before_kiln' --time '1 s'",
+          "--time says nothing beside --through");
+  refused("follow glaze.cell.yaml --path stroke.path.csv --full '1 m/s'",
+          "--full says nothing without --sticks");
+  refused("rehearse glaze.cell.yaml ware.routine.yaml --profiles --unsure 'cup_1 = 2 mm'",
+          "--profiles says nothing beside --unsure");
+  refused("survey glaze.cell.yaml kiln.targets.yaml --no-routes --from home",
+          "--from says nothing beside --no-routes");
+  refused("inspect glaze.cell.yaml --at home", "--at says nothing without --joint");
+  refused("inspect glaze.cell.yaml --arm teasel", "--arm says nothing without one of --recorded");
+  refused("draw glaze.cell.yaml --dimensions --at home --out a.png",
+          "--at says nothing beside --dimensions");
+  refused("draw glaze.cell.yaml --step 2 --out a.png", "--step says nothing without --routine");
+  refused("convert glaze.cell.yaml --arm teasel", "--arm: as links the whole cell is written");
+  refused("convert glaze.cell.yaml --to robot_xml --base foot", "--base is of robot XML");
+  refused("convert glaze.cell.yaml --other-arm teasel",
+          "--other-arm says nothing without --same-as");
+  const Folder folder;
+  const std::string saved = folder / "route.json";
+  REQUIRE(tool(route + "--out '" + saved + "'").exit == 0);
+  CHECK(tool("audit glaze.cell.yaml '" + saved + "'").exit == 0);
+  for (const char* option : {"--clearance '50 mm'", "--tool-speed '1 m/s'", "--jerk"})
+    refused("audit glaze.cell.yaml '" + saved + "' " + option,
+            "is of a motion: a route has no time, and is checked by its evidence");
+}
+
+TEST_CASE("a named target can be left open for one question") {
+  const std::string reach = "reach glaze.cell.yaml --targets kiln.targets.yaml --target upper_2 ";
+  const Run open = tool(reach + "--leave 'turn = free'");
+  CHECK(open.exit == 0);
+  CHECK_THAT(open.out, Contains("the target leaves open: free about its z"));
+  CHECK_THAT(tool(reach + "").out, !Contains("free about its z"));
+  refused(reach + "--off place --leave 'turn = free' --require '{room: {x: [0, 1 m]}}'",
+          "--leave: 'upper_2' holds no place");
 }
 
 TEST_CASE("files that cannot be written leave nothing behind") {
