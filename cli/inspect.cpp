@@ -247,7 +247,8 @@ Verb add_inspect(VerbParser parser) {
                            "--holding", "--cell"})
       .not_beside("--recorded", {"--touching", "--joint", "--random", "--watch"})
       .not_beside("--touching", {"--joint", "--random", "--watch"})
-      .not_beside("--watch", {"--joint", "--random"});
+      .not_beside("--watch", {"--joint", "--random"})
+      .not_beside("--joint", {"--random"});
   parser.footer(
       "In place of a cell file a mesh file (.stl, .obj, .ply, .gltf, .glb, .dae) is taken apart: "
       "its "
