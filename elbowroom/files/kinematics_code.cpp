@@ -4,9 +4,11 @@
 
 #include <cctype>
 #include <cmath>
+#include <iomanip>
 #include <map>
 #include <optional>
 #include <set>
+#include <sstream>
 
 #include "elbowroom/files/code_vector.hpp"
 
@@ -125,12 +127,9 @@ std::string identifier(const std::string& name, const char* kind) {
 }
 
 std::string quoted(const std::string& name) {
-  std::string out = "\"";
-  for (const char c : name) {
-    if (c == '"' || c == '\\') out += '\\';
-    out += c;
-  }
-  return out + '"';
+  std::ostringstream out;
+  out << std::quoted(name);
+  return out.str();
 }
 
 void store_frame(const CodeFrame& frame, const std::string& to, CodeLines& lines) {
