@@ -196,9 +196,12 @@ class RobotXmlWriter {
 
   void note_what_is_lost() {
     const char* why = "the format has no word for it";
-    if (!arm_.tools().empty()) lose(fmt::format("{} tools", arm_.tools().size()), why);
-    if (!arm_.stances().empty()) lose(fmt::format("{} stances", arm_.stances().size()), why);
-    if (!arm_.stations().empty()) lose(fmt::format("{} stations", arm_.stations().size()), why);
+    const auto lose_all = [&](std::size_t count, const char* what) {
+      if (count > 0) lose(fmt::format("{} {}{}", count, what, count == 1 ? "" : "s"), why);
+    };
+    lose_all(arm_.tools().size(), "tool");
+    lose_all(arm_.stances().size(), "stance");
+    lose_all(arm_.stations().size(), "station");
     if (!arm_.mount().position.isZero(0.0) || !arm_.mount().rotation.isIdentity(0.0))
       lose("where the arm is mounted", "the file begins at the base link");
     bool acceleration = false;

@@ -245,7 +245,7 @@ TEST_CASE("robot XML: what cannot be held is listed") {
   const Written written = robot_xml_of(cell.arm("teasel"));
   std::string lost;
   for (const Note& note : written.lost) lost += note.text + "; ";
-  for (const char* what : {"1 tools", "stances", "mounted", "acceleration", "jerk", "capsules"})
+  for (const char* what : {"1 tool", "stances", "mounted", "acceleration", "jerk", "capsules"})
     CHECK_THAT(lost, Contains(what));
   const Arm back = arm_of(parse_robot_xml(written.text, "w.xml"));
   const Comparison comparison = compare(cell.arm("teasel"), back);
