@@ -153,22 +153,13 @@ bool is_motion(const std::string& file) {
   return file.ends_with(".csv") || read_text(file).find("\"motion/1\"") != std::string::npos;
 }
 
-// A route's evidence is for the clearance that it was found with, and knows no time.
-void refuse_beside_route(const VerbParser& parser) {
-  for (const char* option :
-       {"--clearance", "--tool", "--jerk", "--tool-speed", "--keep", "--recorded"})
-    if (parser.given(option))
-      throw InputError(
-          fmt::format("{} is of a motion: a route has no time, and is checked by its evidence, at "
-                      "the clearance that it was saved with",
-                      option),
-          "leave it out; or audit the motion that pace makes of the route");
-}
-
 Answer answer(const VerbParser& parser, const AuditQuestion& question) {
   check_clearances(question.clearances);
   if (is_motion(question.file)) return motion_answer(question);
-  refuse_beside_route(parser);
+  parser.refuse({"--clearance", "--tool", "--jerk", "--tool-speed", "--keep", "--recorded"},
+                "is of a motion: a route has no time, and is checked by its evidence, at the "
+                "clearance that it was saved with",
+                "leave it out; or audit the motion that pace makes of the route");
   return route_answer(question);
 }
 

@@ -92,24 +92,16 @@ Written write_as(const Cell& cell, const ConvertArguments& own, const std::strin
                                                     : ChainForm::dh_modified);
 }
 
-// What would be passed over in silence.
-void refuse_unheeded(const ConvertArguments& own) {
+Answer answer_convert(const VerbParser& parser, const ConvertArguments& own) {
   if (!is_xml(own.in) && !is_xml(own.same_as))
-    for (const auto& [option, value] : {std::pair("--base", own.base), {"--tip", own.tip}})
-      if (!value.empty())
-        throw InputError(fmt::format("{} is of robot XML, and '{}' is none", option, own.in),
-                         "leave it out");
-  if (own.same_as.empty() && !own.arm.empty() && form_of(own) != "robot_xml" &&
-      form_of(own) != "cpp")
-    throw InputError(fmt::format("--arm: as {} the whole cell is written", form_of(own)),
-                     "leave it out, or say --to robot_xml or cpp, which are of one arm");
-}
-
-Answer answer_convert(const ConvertArguments& own) {
-  refuse_unheeded(own);
+    parser.refuse({"--base", "--tip"}, fmt::format("is of robot XML, and '{}' is none", own.in),
+                  "leave it out");
   if (!own.same_as.empty()) return compare_files(own);
   const Cell cell = load_any(own.in, own);
   const std::string form = form_of(own);
+  if (form != "robot_xml" && form != "cpp")
+    parser.refuse({"--arm"}, fmt::format("says nothing: as {} the whole cell is written", form),
+                  "leave it out, or say --to robot_xml or cpp, which are of one arm");
   Written written;
   try {
     written = write_as(cell, own, form);
@@ -154,7 +146,7 @@ Verb add_convert(VerbParser parser) {
       "  elbowroom convert demo/glaze.cell.yaml --to dh_modified\n"
       "  elbowroom convert demo/glaze.cell.yaml --to robot_xml --out teasel.xml\n"
       "  elbowroom convert demo/glaze.cell.yaml --out teasel_kinematics.hpp");
-  return {parser, [own] { return answer_convert(*own); }};
+  return {parser, [own, parser] { return answer_convert(parser, *own); }};
 }
 
 }  // namespace er::cli

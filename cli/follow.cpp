@@ -148,10 +148,6 @@ Answer run_sticks(const Own& own, const CellQuery& query, const Tool& tool) {
 Answer run(const Own& own) {
   if (own.path.empty() == own.sticks.empty())
     throw InputError("what is to be followed is --path FILE or --sticks FILE, one of them");
-  if (!own.sticks.empty() && own.compare)
-    throw InputError("--compare is for --path", "give --mode to steer in another one");
-  if (!own.sticks.empty() && !own.speed.empty())
-    throw InputError("--speed is for --path", "with --sticks say --full and --full-turn");
   const Cell cell = read_cell(own.a);
   const Arm& arm = for_option("--arm", [&]() { return std::cref(cell.arm(own.a.arm)); });
   const Tool& tool = for_option("--tool", [&]() { return std::cref(arm.tool(own.a.tool)); });
@@ -179,7 +175,8 @@ Verb add_follow(VerbParser parser) {
   parser.goes_with("--full", {"--sticks"})
       .goes_with("--full-turn", {"--sticks"})
       .goes_with("--dead-zone", {"--sticks"})
-      .goes_with("--stick-rate", {"--sticks"});
+      .goes_with("--stick-rate", {"--sticks"})
+      .not_beside("--sticks", {"--compare", "--speed"});
   parser.text("--speed", own->speed, "pass the poses at this speed, whatever the table's times");
   parser.text("--turn-speed", own->turn_speed, "with --speed: the tool turns no faster");
   parser.goes_with("--turn-speed", {"--speed"});

@@ -178,27 +178,19 @@ Answer answer_inspect(const InspectArguments& own) {
 }
 
 void refuse_beside_mesh(const VerbParser& parser, const InspectArguments& own) {
-  for (const char* option :
-       {"--recorded", "--fit", "--touching", "--rotation", "--tool", "--in", "--joint", "--at",
-        "--random", "--seed", "--watch", "--rounds", "--station", "--hold", "--holding"})
-    if (parser.given(option))
-      throw InputError(
-          fmt::format("{} goes with a cell file, and '{}' is a mesh", option, own.a.cell),
-          "leave it out, or name the cell file in place of the mesh");
-  if (parser.given("--apart") && own.a.outs.empty())
-    throw InputError("--apart is how bodies are drawn, and no file is given to draw to",
-                     "add --out bodies.png");
+  parser.refuse({"--recorded", "--touching", "--joint", "--random", "--watch", "--station",
+                 "--hold", "--holding"},
+                fmt::format("goes with a cell file, and '{}' is a mesh", own.a.cell),
+                "leave it out, or name the cell file in place of the mesh");
 }
 
 void refuse_without_mesh(const VerbParser& parser, const InspectArguments& own) {
   if (!own.more.empty())
     throw InputError(fmt::format("one cell file at a time: '{}' is one more", own.more.front()),
                      "only mesh files can be inspected together");
-  for (const char* option : {"--unit", "--density", "--within", "--cell", "--apart"})
-    if (parser.given(option))
-      throw InputError(
-          fmt::format("{} goes with a mesh file, and '{}' is none", option, own.a.cell),
-          "name a mesh file in place of the cell file, or leave it out");
+  parser.refuse({"--unit", "--density", "--within", "--cell", "--apart"},
+                fmt::format("goes with a mesh file, and '{}' is none", own.a.cell),
+                "name a mesh file in place of the cell file, or leave it out");
 }
 
 }  // namespace
@@ -243,6 +235,7 @@ Verb add_inspect(VerbParser parser) {
       .goes_with("--at", {"--joint"})
       .goes_with("--seed", {"--random"})
       .goes_with("--rounds", {"--watch"})
+      .goes_with("--apart", {"--out"})
       .goes_with("--arm", {"--recorded", "--touching", "--joint", "--random", "--station", "--hold",
                            "--holding", "--cell"})
       .not_beside("--recorded", {"--touching", "--joint", "--random", "--watch"})

@@ -100,12 +100,18 @@ VerbParser& VerbParser::not_beside(const std::string& option,
   return *this;
 }
 
+void VerbParser::refuse(const std::vector<std::string>& options, const std::string& why,
+                        const std::string& advice) const {
+  for (const std::string& option : options)
+    if (given(option)) throw InputError(option + " " + why, advice);
+}
+
 void VerbParser::check_company() const {
   const auto is_given = [&](const std::string& name) { return given(name); };
   for (const auto& [option, others] : company_->refused) {
     const auto other = std::find_if(others.begin(), others.end(), is_given);
     if (given(option) && other != others.end())
-      throw InputError(fmt::format("{} says nothing beside {}", option, *other),
+      throw InputError(fmt::format("{} and {} cannot go together", option, *other),
                        "leave one of the two out");
   }
   for (const auto& [option, others] : company_->needed)

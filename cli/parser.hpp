@@ -38,6 +38,10 @@ class VerbParser {
   VerbParser& goes_with(const std::string& option, const std::vector<std::string>& others);
   /// An option that cannot be heeded beside any of the others.
   VerbParser& not_beside(const std::string& option, const std::vector<std::string>& others);
+  /// What only the files that are named can tell: throws InputError "--option WHY" for the first of
+  /// the options that is given.
+  void refuse(const std::vector<std::string>& options, const std::string& why,
+              const std::string& advice) const;
   /// Throws InputError where the command line breaks one of these.
   void check_company() const;
   /// Printed below the options: rules, then two examples.

@@ -239,60 +239,50 @@ void store_jacobian(const Arm& arm, const Tool& tool, const LinksInCode& links,
   }
 }
 
-std::string function(const std::string& comment, const std::string& head, const CodeLines& lines) {
-  return fmt::format("{}inline void {} {{\n{}}}\n\n", comment, head, lines.text());
+// What one function works out.
+struct Asked {
+  bool links = false;  // all of them
+  const Tool* tool = nullptr;
+  bool jacobian = false;
+};
+
+CodeLines body_of(const Arm& arm, const Asked& asked) {
+  CodeLines lines;
+  const LinksInCode links(arm, asked.links ? -1 : asked.tool->link_index, lines);
+  for (int l = 0; asked.links && l < static_cast<int>(arm.links().size()); ++l)
+    store_frame(links.frame(l), fmt::format("frames[{}]", l), lines);
+  if (asked.tool == nullptr) return lines;
+  const CodeFrame tip = links.frame(asked.tool->link_index).moved_by(asked.tool->tip, lines);
+  store_frame(tip, "tip", lines);
+  if (asked.jacobian) store_jacobian(arm, *asked.tool, links, tip, lines);
+  return lines;
+}
+
+std::string function(const std::string& comment, const std::string& name,
+                     const std::string& results, const CodeLines& body) {
+  return fmt::format(
+      "/// {}\ninline void {}([[maybe_unused]] const double* posture, {}) {{\n{}}}\n\n", comment,
+      name, results, body.text());
 }
 
 std::string link_frames_function(const Arm& arm) {
-  CodeLines lines;
-  const LinksInCode links(arm, -1, lines);
-  for (int l = 0; l < static_cast<int>(arm.links().size()); ++l)
-    store_frame(links.frame(l), fmt::format("frames[{}]", l), lines);
-  return function("/// All links. `posture` holds kJoints numbers, `frames` kLinks.\n",
-                  "link_frames([[maybe_unused]] const double* posture, Frame* frames)", lines);
+  return function("All links. `posture` holds kJoints numbers, `frames` kLinks.", "link_frames",
+                  "Frame* frames", body_of(arm, {.links = true}));
 }
 
 std::string tool_functions(const Arm& arm, const Tool& tool, const std::string& name) {
-  std::string out;
-  {
-    CodeLines lines;
-    const LinksInCode links(arm, tool.link_index, lines);
-    store_frame(links.frame(tool.link_index).moved_by(tool.tip, lines), "tip", lines);
-    out += function(fmt::format("/// The tip of {}.\n", tool.name),
-                    name + "_frame([[maybe_unused]] const double* posture, Frame& tip)", lines);
-  }
-  {
-    CodeLines lines;
-    const LinksInCode links(arm, tool.link_index, lines);
-    const CodeFrame tip = links.frame(tool.link_index).moved_by(tool.tip, lines);
-    store_frame(tip, "tip", lines);
-    store_jacobian(arm, tool, links, tip, lines);
-    out += function(
-        fmt::format(
-            "/// The tip of {}, and its Jacobian, 6 x kJoints, column after column: for one "
-            "unit a second of\n/// a joint's, the velocity of the tip (3), then how fast it "
-            "turns (3), in the world's axes.\n",
-            tool.name),
-        name +
-            "_jacobian([[maybe_unused]] const double* posture, Frame& tip, [[maybe_unused]] "
-            "double* jacobian)",
-        lines);
-  }
-  {
-    CodeLines lines;
-    const LinksInCode links(arm, -1, lines);
-    for (int l = 0; l < static_cast<int>(arm.links().size()); ++l)
-      store_frame(links.frame(l), fmt::format("frames[{}]", l), lines);
-    const CodeFrame tip = links.frame(tool.link_index).moved_by(tool.tip, lines);
-    store_frame(tip, "tip", lines);
-    store_jacobian(arm, tool, links, tip, lines);
-    out += function("/// All links, the tip and its Jacobian in one walk.\n",
-                    name +
-                        "_jacobian([[maybe_unused]] const double* posture, Frame* frames, Frame& "
-                        "tip,\n                  [[maybe_unused]] double* jacobian)",
-                    lines);
-  }
-  return out;
+  const std::string of_jacobian = "Frame& tip,\n    [[maybe_unused]] double* jacobian";
+  return function(fmt::format("The tip of {}.", tool.name), name + "_frame", "Frame& tip",
+                  body_of(arm, {.tool = &tool})) +
+         function(
+             fmt::format("The tip of {}, and its Jacobian, 6 x kJoints, column after column: "
+                         "for one unit a second\n/// of a joint's, the velocity of the tip (3), "
+                         "then how fast it turns (3), in the world's axes.",
+                         tool.name),
+             name + "_jacobian", of_jacobian, body_of(arm, {.tool = &tool, .jacobian = true})) +
+         function("All links, the tip and its Jacobian in one walk.", name + "_jacobian",
+                  "Frame* frames, " + of_jacobian,
+                  body_of(arm, {.links = true, .tool = &tool, .jacobian = true}));
 }
 
 }  // namespace

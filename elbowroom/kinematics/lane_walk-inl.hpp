@@ -61,14 +61,13 @@ HWY_INLINE void tilt_about_x(double cosine, double sine, PackPose& frame) {
   frame.z = pack(cosine) * frame.z - pack(sine) * y;
 }
 
-/// Where the tip is. Calls at_step(number of the step, frame whose z is its axis) on the way.
-template <class AtStep>
-HWY_INLINE PackPose walk_lanes(const LaneChain& chain, const Pack* values, AtStep at_step) {
+HWY_INLINE void walk_lanes(const LaneChain& chain, const Pack* values, LaneWalk& out) {
   PackPose frame = pack(chain.start);
   for (int i = 0; i < chain.steps; ++i) {
     const LaneChain::Step& step = chain.step[static_cast<std::size_t>(i)];
     const Pack value = values[step.joint];
-    at_step(i, frame);
+    out.axis[i] = frame.z;
+    out.point[i] = frame.position;
     turn_about_z(sine_cosine(pack(step.turn_ratio) * value + pack(step.turn_offset)), frame);
     go_onward(step.onward, frame);
     if (step.slide_ratio != 0.0)
@@ -78,15 +77,8 @@ HWY_INLINE PackPose walk_lanes(const LaneChain& chain, const Pack* values, AtSte
   const auto seen = [&](const Vector3& v) HWY_ATTR {
     return pack(v[0]) * frame.x + pack(v[1]) * frame.y + pack(v[2]) * frame.z;
   };
-  return {seen(chain.end.rotation.col(0)), seen(chain.end.rotation.col(1)),
-          seen(chain.end.rotation.col(2)), frame.position + seen(chain.end.position)};
-}
-/// With what a Jacobian takes.
-HWY_INLINE void walk_lanes(const LaneChain& chain, const Pack* values, LaneWalk& out) {
-  out.tip = walk_lanes(chain, values, [&](int i, const PackPose& frame) HWY_ATTR {
-    out.axis[i] = frame.z;
-    out.point[i] = frame.position;
-  });
+  out.tip = {seen(chain.end.rotation.col(0)), seen(chain.end.rotation.col(1)),
+             seen(chain.end.rotation.col(2)), frame.position + seen(chain.end.position)};
 }
 
 /// The turn that takes the tip to a rotation, as its axis times twice the sine, and twice the

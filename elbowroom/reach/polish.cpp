@@ -85,17 +85,14 @@ void polish_lanes(const LaneChain& chain, const Pose& wanted, int most_steps,
     const auto place = lane * hn::Set(Places(), kStride);
     Pack q[LaneChain::kMostJoints];
     for (int j = 0; j < chain.joints; ++j) q[j] = hn::GatherIndex(Tag(), values + j, place);
-    // Most are there already.
-    LeftAt here = left_at(walk_lanes(chain, q, [](int, const PackPose&) HWY_ATTR {}), wanted);
+    LaneWalk walk;
+    walk_lanes(chain, q, walk);
+    LeftAt here = left_at(walk.tip, wanted);
     PackMask open = here.square > pack(kExact * kExact);
     Pack step[kSix];
     Pack share = pack(1.0);
     PackMask moved = lanes_within(0, 0);
-    LaneWalk walk;
-    if (chain.joints == kSix && !none(open)) {
-      walk_lanes(chain, q, walk);
-      newton_step(chain, walk, here, step);
-    }
+    if (chain.joints == kSix && !none(open)) newton_step(chain, walk, here, step);
     for (int taken = 0; chain.joints == kSix && taken < most_steps && !none(open); ++taken) {
       Pack next[LaneChain::kMostJoints];
       for (int j = 0; j < kSix; ++j) next[j] = q[j] + share * step[j];
@@ -115,12 +112,13 @@ void polish_lanes(const LaneChain& chain, const Pose& wanted, int most_steps,
       newton_step(chain, walk, there, again);
       for (int j = 0; j < kSix; ++j) step[j] = choose(better, again[j], step[j]);
     }
-    Pack furthest = pack(0.0);
+    PackMask changed = moved;
     for (int i = 0; i < chain.steps; ++i) {
       const LaneChain::Step& one = chain.step[static_cast<std::size_t>(i)];
-      if (one.turn_ratio != 0.0) furthest = largest(furthest, hn::Abs(q[one.joint]));
+      if (one.turn_ratio != 0.0)
+        changed = hn::Or(changed, hn::Abs(q[one.joint]) > pack(std::numbers::pi));
     }
-    if (!none(hn::Or(moved, furthest > pack(std::numbers::pi))))
+    if (!none(changed))
       for (int i = 0; i < chain.steps; ++i) {
         const LaneChain::Step& one = chain.step[static_cast<std::size_t>(i)];
         double polished[kLanes];

@@ -115,7 +115,7 @@ TEST_CASE("follow: commands as velocities and deflections, and what is wrong wit
   CHECK_THAT(said("y mm\n1\n"), Contains("c.csv:2:1") && Contains("expected a speed"));
   CHECK_THAT(said("y\nfast\n"), Contains("c.csv:2:1"));
   CHECK_THAT(said("y\n0\n", " --dead-zone 1"), Contains("dead zone"));
-  CHECK_THAT(said("y\n0\n", " --compare"), Contains("--compare is for --path"));
+  CHECK_THAT(said("y\n0\n", " --compare"), Contains("--sticks and --compare cannot go together"));
   CHECK_THAT(said("y\n0\n", " --path p.csv"), Contains("one of them"));
   CHECK_THAT(said("y\n0\n", " --clearance '1 m'"), Contains("posture to steer from"));
   CHECK_THAT(tool("follow glaze.cell.yaml").err, Contains("--path FILE or --sticks FILE"));

@@ -92,7 +92,8 @@ TEST_CASE("inspect: mesh files that are odd, and options that do not go with the
              Contains("--random goes with a cell file"));
   CHECK_THAT(tool("inspect teasel.stl --arm teasel").err,
              Contains("--arm says nothing without one of") && Contains("--cell"));
-  CHECK_THAT(tool("inspect teasel.stl --unit mm --apart 1").err, Contains("add --out bodies.png"));
+  CHECK_THAT(tool("inspect teasel.stl --unit mm --apart 1").err,
+             Contains("--apart says nothing without --out"));
   const Run xml = tool("convert cad.cell.yaml --to robot_xml --out '" + (folder / "a.xml") + "'");
   CHECK_THAT(xml.out + xml.err, Contains("single bodies of a mesh file"));
   CHECK_THAT(tool("inspect teasel.stl --unit kg").err, Contains("'kg' is no unit of length"));

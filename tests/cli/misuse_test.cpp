@@ -92,7 +92,7 @@ TEST_CASE("values that cannot be") {
 TEST_CASE("what would not be heeded is refused: in silence another question would be answered") {
   const std::string upper = "--targets kiln.targets.yaml --target upper_2";
   const std::string reach = "reach glaze.cell.yaml ";
-  refused(reach + upper + " --place '1 m, 0, 0'", "--place says nothing beside --target");
+  refused(reach + upper + " --place '1 m, 0, 0'", "--place and --target cannot go together");
   refused(reach + upper + " --rpy '0, 0, 0'", "--rpy says nothing without --place");
   refused(
       reach + upper + " --in cup_1",
@@ -107,28 +107,29 @@ TEST_CASE("what would not be heeded is refused: in silence another question woul
   for (const char* option : {"--wish 'load = 1'", "--on place", "--off place", "--tool grip"})
     refused(route + option, "says nothing without one of ");
   refused("route glaze.cell.yaml --many stances.questions.yaml --from home",
-          "--many says nothing beside --from");
+          "--many and --from cannot go together");
   const std::string pace = "pace glaze.cell.yaml --from home --to before_kiln ";
   refused(pace + "--speeds '20 %'", "--speeds says nothing without one of --through, --waypoints");
   refused(pace + "--waits 'home = 1 s'", "--waits says nothing without");
   refused(pace + "--stray '1 mm'", "--stray says nothing without one of --straight, --arc");
   refused(pace + "--ends natural", "--ends says nothing without --polynomial");
   refused("pace glaze.cell.yaml --through 'home, before_kiln' --from over_board",
-          "--through says nothing beside --from");
+          "--through and --from cannot go together");
   refused("pace glaze.cell.yaml --through 'home, before_kiln' --time '1 s'",
-          "--time says nothing beside --through");
+          "--time and --through cannot go together");
   refused("follow glaze.cell.yaml --path stroke.path.csv --full '1 m/s'",
           "--full says nothing without --sticks");
   refused("rehearse glaze.cell.yaml ware.routine.yaml --profiles --unsure 'cup_1 = 2 mm'",
-          "--profiles says nothing beside --unsure");
+          "--profiles and --unsure cannot go together");
   refused("survey glaze.cell.yaml kiln.targets.yaml --no-routes --from home",
-          "--from says nothing beside --no-routes");
+          "--from and --no-routes cannot go together");
   refused("inspect glaze.cell.yaml --at home", "--at says nothing without --joint");
   refused("inspect glaze.cell.yaml --arm teasel", "--arm says nothing without one of --recorded");
   refused("draw glaze.cell.yaml --dimensions --at home --out a.png",
-          "--at says nothing beside --dimensions");
+          "--at and --dimensions cannot go together");
   refused("draw glaze.cell.yaml --step 2 --out a.png", "--step says nothing without --routine");
-  refused("convert glaze.cell.yaml --arm teasel", "--arm: as links the whole cell is written");
+  refused("convert glaze.cell.yaml --arm teasel",
+          "--arm says nothing: as links the whole cell is written");
   refused("convert glaze.cell.yaml --to robot_xml --base foot", "--base is of robot XML");
   refused("convert glaze.cell.yaml --other-arm teasel",
           "--other-arm says nothing without --same-as");

@@ -123,7 +123,7 @@ TEST_CASE("draw --dimensions: the sheet's figures, printed and drawn") {
       tool("draw glaze.cell.yaml --dimensions --json --out '" + folder.path() + "/b.svg'").out);
   CHECK(answer["dimensions"][0]["length"].get<double>() == Approx(0.04));
   CHECK_THAT(tool("draw glaze.cell.yaml --dimensions --plot --out x.svg").err,
-             Contains("--plot says nothing beside --dimensions"));
+             Contains("--plot and --dimensions cannot go together"));
 }
 
 TEST_CASE("pairs: kept between runs until the geometry changes") {

@@ -151,7 +151,7 @@ TEST_CASE("route: a saved route is repaired for a cell in which it is blocked") 
   CHECK(tool("audit " + cell + " " + (folder / "new.json")).exit == 0);
   const Run both = tool("route " + cell + " --repair " + file + " --to home");
   CHECK(both.exit == 2);
-  CHECK_THAT(both.err, Contains("--repair says nothing beside --to"));
+  CHECK_THAT(both.err, Contains("--repair and --to cannot go together"));
 }
 
 namespace {
@@ -256,7 +256,8 @@ TEST_CASE("route: what it should be short of, how long it may search, and going 
   CHECK_THAT(error("--cost 'tool = -1'"), Contains("zero or more"));
   CHECK_THAT(error("--searches 0"), Contains("--searches: at least one"));
   CHECK_THAT(error("--roadmap way.txt"), Contains("'.txt'"));
-  CHECK_THAT(error("--many stances.questions.yaml"), Contains("--many says nothing beside --from"));
+  CHECK_THAT(error("--many stances.questions.yaml"),
+             Contains("--many and --from cannot go together"));
 }
 
 TEST_CASE("route: a roadmap is made, used again, and repaired for another cell") {
