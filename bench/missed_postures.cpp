@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <chrono>
 #include <cstdlib>
+#include <utility>
 #include <vector>
 
 #include "elbowroom/reach/closed_form.hpp"
@@ -27,6 +28,7 @@ void count(const char* family, int poses, int poses_per_chain, Chain make_chain)
   while (asked < poses) {
     const ScrewChain chain = make_chain(random);
     const auto form = ClosedForm::of(chain);
+    if (!form) continue;  // singular in every posture
     for (int n = 0; n < poses_per_chain; ++n) {
       const test::Angles q = test::random_angles(random);
       if (chain.size() == 6 && test::regularity(chain, q) < kRegular) continue;
@@ -75,6 +77,12 @@ int main(int argc, char** argv) {
         [](RandomStream& random) { return test::random_chain(random, 5); });
   count("four joints, random", poses, 1,
         [](RandomStream& random) { return test::random_chain(random, 4); });
-  count("six joints, special", poses / 5, 1,
-        [](RandomStream& random) { return test::random_special_chain(random); });
+  for (const auto& [family, joints] : {std::pair{"six joints, special", 6},
+                                       {"five joints, special", 5},
+                                       {"four joints, special", 4}})
+    count(family, poses / 5, 1, [joints = joints](RandomStream& random) {
+      ScrewChain chain = test::random_special_chain(random);
+      chain.screws.resize(static_cast<std::size_t>(joints));
+      return chain;
+    });
 }

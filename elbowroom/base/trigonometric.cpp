@@ -16,6 +16,7 @@ constexpr double kNarrowest = 1e-8;  // rad; a stretch this short is one point
 constexpr double kLastStep = 1e-10;  // rad; after so short a step of Newton's only rounding is left
 constexpr double kSameRoot = 1e-14;  // rad; two roots this near are one
 constexpr double kSameDoubt = 1e-5;  // rad; of several doubtful points this near, one is listed
+constexpr double kTouches = 1e-11;   // of the coefficients' sizes
 constexpr int kMostOpen = 256;  // stretches at once; a polynomial that is all but zero has more
 constexpr double kNoiseMargin =
     100.0;  // between the noise of a few orders and that of the sum of all
@@ -62,6 +63,7 @@ class RootSearch {
       size += part;
     }
     floor_ = std::max(noise * size, least_floor);
+    touches_ = kTouches * size;
   }
 
   TrigRoots run() {
@@ -94,7 +96,10 @@ class RootSearch {
         const double bend = std::abs(open.second[i]);
         const double third = std::abs(open.third[i]);
         const double change = slope * half + bend * half2 + third * half3 + fourth_ * half4;
-        if (std::abs(open.f[i]) - change > floor_) continue;  // no root here
+        if (std::abs(open.f[i]) - change > floor_) {  // no root here
+          if (std::abs(open.f[i]) < touches_ && slope < bend * half) touch(open, i);
+          continue;
+        }
         if (slope - (bend * half + third * half2 + fourth_ * half3) > degree_ * floor_) {
           if (monotone_.is_full()) return give_up();
           monotone_.add(open.at[i], half, -open.f[i] / open.first[i]);
@@ -170,11 +175,17 @@ class RootSearch {
     add(t, kSameDoubt);
   }
   void give_up() { roots_.all_isolated = false; }
+  void touch(const Samples& samples, std::size_t i) {
+    const double t = samples.at[i] - samples.first[i] / samples.second[i];
+    if (roots_.touches < TrigRoots::kMostTouches)
+      roots_.touch[static_cast<std::size_t>(roots_.touches++)] = t;
+  }
 
   const double* c_;
   int degree_;
-  double fourth_ = 0.0;  // no fourth derivative is larger
-  double floor_ = 0.0;   // smaller values may be rounding, and slopes below degree_ times that
+  double fourth_ = 0.0;   // no fourth derivative is larger
+  double touches_ = 0.0;  // where values are smaller, it all but touches zero
+  double floor_ = 0.0;    // smaller values may be rounding, and slopes below degree_ times that
   Monotone monotone_;
   TrigRoots roots_;
 };
@@ -186,14 +197,15 @@ double wrapped(double angle) {
 }
 
 TwoAngles solve_cosine_sine(double a, double b, double c, double slack) {
+  constexpr double kNothing = 1e-12;
   const double size = std::sqrt(a * a + b * b);
   TwoAngles out;
-  if (size < 1e-12) {
+  if (size < kNothing) {
     out.any = std::abs(c) < 1e-9;
     if (out.any) out.count = 1;
     return out;
   }
-  if (std::abs(c) > size * (1.0 + slack)) return out;
+  if (std::abs(c) > size * (1.0 + slack) + kNothing) return out;
   const double middle = std::atan2(b, a);
   const double ratio = c / size;
   const double half = std::abs(ratio) >= 1.0 ? (ratio > 0.0 ? 0.0 : kPi) : std::acos(ratio);

@@ -18,7 +18,7 @@ struct TwoAngles {
 
 /// The angles with a cos + b sin = c, within [-pi, pi]. When |c| is greater than hypot(a, b) by a
 /// share of at most `slack`, the one angle that comes nearest, as at full stretch.
-TwoAngles solve_cosine_sine(double a, double b, double c, double slack = 1e-9);
+TwoAngles solve_cosine_sine(double a, double b, double c, double slack = 1e-7);
 
 /// The cosines and sines of 0, 2 pi / count, 4 pi / count, ...: worked out once for many
 /// polynomials.
@@ -40,6 +40,11 @@ struct TrigRoots {
   /// so close to zero without a change of sign that rounding does not allow to say; the nearest
   /// point is listed then.
   bool all_isolated = true;
+  /// Where it all but touches zero between roots: to within a share of 1e-11. Not for rounding of
+  /// its coefficients, but what they came from may know of a double root there.
+  static constexpr int kMostTouches = 8;
+  int touches = 0;
+  std::array<double, kMostTouches> touch = {};
 
   [[nodiscard]] const double* begin() const { return at.data(); }
   [[nodiscard]] const double* end() const { return at.data() + count; }

@@ -13,26 +13,13 @@
 #include "elbowroom/reach/axis_geometry.hpp"
 #include "elbowroom/reach/polish.hpp"
 #include "elbowroom/reach/seven_centres.hpp"
+#include "elbowroom/reach/standing_joints.hpp"
 #include "elbowroom/reach/subproblems.hpp"
 
 namespace er {
 namespace {
 
-constexpr double kMet = 1e-9;     // m and rad; what a closed form must come to
-constexpr double kStands = 1e-7;  // rad; what a joint that is not the arm's own may turn by
-
-// The chain seen from the tip: its joints in the other order, for the inverse of the tip's pose.
-ScrewChain reversed(const ScrewChain& chain) {
-  ScrewChain out;
-  out.tip = chain.tip.inverse();
-  for (auto screw = chain.screws.rbegin(); screw != chain.screws.rend(); ++screw) {
-    Screw turned = *screw;
-    turned.axis = -(out.tip.rotation * screw->axis);
-    turned.point = out.tip * screw->point;
-    out.screws.push_back(turned);
-  }
-  return out;
-}
+constexpr double kMet = 1e-9;  // m and rad; what a closed form must come to
 
 // Where the axes of a chain and its wrist are in a posture.
 struct PosedAxes {
@@ -54,18 +41,21 @@ double frontness(const PosedAxes& at) {
   return at.axes[1].axis.dot(at.axes[0].axis.cross(at.wrist - at.axes[0].point));
 }
 
-// Six joints that together do less than six in every posture: two on one line, four through one
-// point. All its postures come in families, and forms know a few of them only.
-bool is_singular_everywhere(const ScrewChain& chain) {
+// Six joints that together do less than six in every posture in which those stand that stand: two
+// on one line, four through one point. All its postures come in families, and forms know a few of
+// them only.
+bool is_singular_everywhere(const StandingJoints& six) {
   constexpr double kSingular = 1e-6;
   constexpr int kPostures = 8;
-  if (!chain.is_turning(6)) return false;
+  if (!six.chain.is_turning(6)) return false;
   RandomStream random(1);
   for (int i = 0; i < kPostures; ++i) {
     std::array<double, 6> values;
-    for (double& value : values) value = random.uniform(-std::numbers::pi, std::numbers::pi);
+    for (int k = 0; k < 6; ++k)
+      values[static_cast<std::size_t>(k)] =
+          six.stands(k) ? 0.0 : random.uniform(-std::numbers::pi, std::numbers::pi);
     std::array<Screw, 6> at;
-    chain.place(values.data(), at);
+    six.chain.place(values.data(), at);
     RowSystem twists;  // a row for each joint
     twists.rows = twists.columns = 6;
     for (std::size_t k = 0; k < at.size(); ++k) {
@@ -80,68 +70,92 @@ bool is_singular_everywhere(const ScrewChain& chain) {
   return true;
 }
 
+// "first stands", "last two stand".
+std::string who_stands(const StandingJoints& six) {
+  return fmt::format("{} {}", six.stand_behind() ? "last" : "first",
+                     six.own == 5 ? "stands" : "two stand");
+}
+
 }  // namespace
 
 std::optional<ClosedForm> ClosedForm::of(const ScrewChain& chain) {
   if (chain.is_turning(4) || chain.is_turning(5)) return of_fewer(chain);
-  if (is_singular_everywhere(chain)) return std::nullopt;
-  const ScrewChain back = reversed(chain);
-  const auto made = [&](Form form, bool is_reversed, std::string name, std::string why,
-                        std::optional<Vector3> wrist = {}) {
-    return ClosedForm({.chain = chain,
-                       .lanes = chain.in_lanes(),
-                       .form = std::move(form),
-                       .reversed = is_reversed,
-                       .name = std::move(name),
-                       .why = std::move(why),
-                       .wrist = wrist,
-                       .joints = chain.size()});
-  };
+  const StandingJoints none_stands{chain, 0, chain.size()};
+  if (is_singular_everywhere(none_stands)) return std::nullopt;
+  auto form = of_special(none_stands);
+  return form ? form : of_general(none_stands);
+}
+
+ClosedForm ClosedForm::made(const StandingJoints& six, Form form, Told told) {
+  return ClosedForm({.chain = six.chain,
+                     .six = six,
+                     .lanes = six.chain.in_lanes(),
+                     .form = std::move(form),
+                     .told = std::move(told),
+                     .joints = six.chain.size()});
+}
+
+// What the axes allow that lie in some special way to each other.
+std::optional<ClosedForm> ClosedForm::of_special(const StandingJoints& six) {
+  const ScrewChain& chain = six.chain;
+  const ScrewChain back = chain.reversed();
   if (auto form = SphericalWrist::of(chain))
-    return made(*form, false, "spherical wrist",
-                std::string("axes 4, 5 and 6 meet in one point; ") + form->path(), form->centre());
+    return made(six, *form,
+                {.name = "spherical wrist",
+                 .why = std::string("axes 4, 5 and 6 meet in one point; ") + form->path(),
+                 .wrist = form->centre()});
   if (auto form = SphericalWrist::of(back))
-    return made(*form, true, "spherical shoulder", "axes 1, 2 and 3 meet in one point");
+    return made(six, *form,
+                {.reversed = true,
+                 .name = "spherical shoulder",
+                 .why = "axes 1, 2 and 3 meet in one point"});
   if (auto form = ThreeParallel::of(chain))
-    return made(*form, false, "three parallel axes",
-                "axes 2, 3 and 4 are parallel, axes 5 and 6 meet", chain[3].point);
+    return made(six, *form,
+                {.name = "three parallel axes",
+                 .why = "axes 2, 3 and 4 are parallel, axes 5 and 6 meet",
+                 .wrist = chain[3].point});
   if (auto form = ThreeParallel::of(back))
-    return made(*form, true, "three parallel axes",
-                "axes 3, 4 and 5 are parallel, axes 1 and 2 meet");
+    return made(six, *form,
+                {.reversed = true,
+                 .name = "three parallel axes",
+                 .why = "axes 3, 4 and 5 are parallel, axes 1 and 2 meet"});
   if (auto form = ParallelAxes::of(chain))
-    return made(*form, false, "parallel axes",
-                fmt::format("all axes are parallel: {} turn{}{}", form->turning(),
-                            form->turning() == 1 ? "s" : "", form->slides() ? ", one slides" : ""));
-  if (auto form = GeneralSix::of(chain))
-    return made(*form, false, "six turning joints of general geometry",
-                "no three axes meet or are parallel in a way that helps");
+    return made(six, *form,
+                {.name = "parallel axes",
+                 .why = fmt::format("all axes are parallel: {} turn{}{}", form->turning(),
+                                    form->turning() == 1 ? "s" : "",
+                                    form->slides() ? ", one slides" : "")});
   return std::nullopt;
 }
 
-// Joints behind the last that go through a point of its axis: with four of the arm's own the two
-// make a wrist with it, with five they meet as the last two of other forms do.
-std::optional<ClosedForm> ClosedForm::of_fewer(const ScrewChain& chain) {
-  const Screw& last = chain[chain.size() - 1];
-  const Screw& before = chain[chain.size() - 2];
-  const Vector3 point =
-      are_parallel(before, last) ? last.point : common_normal(before, last).on_second;
-  ScrewChain longer = chain;
-  const Vector3 side = any_perpendicular(last.axis);
-  const Vector3 other = last.axis.cross(side);
-  // Askew to all that is at a right angle.
-  const std::array<Vector3, 2> ways{Vector3(std::cos(0.9) * side + std::sin(0.9) * other),
-                                    Vector3(std::cos(0.7) * last.axis + std::sin(0.7) * other)};
-  for (std::size_t i = 0; longer.size() < 6; ++i)
-    longer.screws.push_back({ways[i], point, true, -1});
-  auto form = of(longer);
+std::optional<ClosedForm> ClosedForm::of_general(const StandingJoints& six) {
+  const auto form = GeneralSix::of(six.chain);
   if (!form) return std::nullopt;
-  Data data = *form->data_;
-  data.joints = chain.size();
-  data.others_stand = true;
-  data.why = fmt::format("solved as six of which the last {}: {}",
-                         chain.size() == 5 ? "stands still" : "two stand still", form->text());
-  data.name = chain.size() == 5 ? "five turning joints" : "four turning joints";
-  return ClosedForm(std::move(data));
+  return made(six, *form,
+              {.name = "six turning joints of general geometry",
+               .why = "no three axes meet or are parallel in a way that helps"});
+}
+
+// By the first way to add joints that gives a special form, or else any.
+std::optional<ClosedForm> ClosedForm::of_fewer(const ScrewChain& chain) {
+  const auto as_own = [&](const StandingJoints& six, const ClosedForm& form) {
+    Data data = *form.data_;
+    data.chain = chain;
+    data.joints = chain.size();
+    data.told.name = chain.size() == 5 ? "five turning joints" : "four turning joints";
+    data.told.why =
+        fmt::format("solved as six of which the {} still: {}", who_stands(six), form.text());
+    if (!six.stand_behind()) data.told.wrist.reset();  // it is not the arm's own
+    return ClosedForm(std::move(data));
+  };
+  const std::vector<StandingJoints> ways = with_standing_joints(chain);
+  for (const StandingJoints& six : ways)
+    if (const auto form = of_special(six); form && !is_singular_everywhere(six))
+      return as_own(six, *form);
+  // The more askew the better.
+  for (auto six = ways.rbegin(); six != ways.rend(); ++six)
+    if (!is_singular_everywhere(*six)) return as_own(*six, of_general(*six).value());
+  return std::nullopt;
 }
 
 std::optional<ClosedForm> ClosedForm::of_axis(const ScrewChain& chain, const Vector3& axis) {
@@ -155,8 +169,8 @@ std::optional<ClosedForm> ClosedForm::of_axis(const ScrewChain& chain, const Vec
   if (!form) return std::nullopt;
   Data data = *form->data_;
   data.joints = 5;
-  data.why = "the tool's free turn as a sixth joint: " + form->text();
-  data.name = "five turning joints";
+  data.told.why = "the tool's free turn as a sixth joint: " + form->text();
+  data.told.name = "five turning joints";
   return ClosedForm(std::move(data));
 }
 
@@ -167,18 +181,19 @@ std::optional<ClosedForm> ClosedForm::of(const Arm& arm, const Tool& tool) {
 }
 
 std::string ClosedForm::branch_legend() const {
-  if (data_->wrist && data_->others_stand) return "branch: the shoulder's side, the elbow";
-  if (data_->wrist) return "branch: the shoulder's side, the elbow, the sign of the wrist's bend";
+  if (data_->told.wrist && is_of_fewer()) return "branch: the shoulder's side, the elbow";
+  if (data_->told.wrist)
+    return "branch: the shoulder's side, the elbow, the sign of the wrist's bend";
   return "branch: the sign of the bend";
 }
 
 // Of a chain whose branches are told apart by one bend.
 std::string ClosedForm::bend(const ClosedSolution& solution) const {
-  if (data_->joints != chain().size()) return {};
+  if (data_->joints != data_->six.chain.size()) return {};
   std::array<Screw, kMostClosedJoints> at;
   chain().place(solution.values.data(), at);
   const auto sign = [](double bend) { return bend >= 0.0 ? "+" : "-"; };
-  if (data_->reversed && std::holds_alternative<SphericalWrist>(data_->form))
+  if (data_->told.reversed && std::holds_alternative<SphericalWrist>(data_->form))
     return sign(at[1].axis.dot(at[0].axis.cross(at[2].axis)));
   const auto* parallel = std::get_if<ParallelAxes>(&data_->form);
   if (parallel == nullptr || parallel->turning() != 3) return {};
@@ -191,10 +206,11 @@ std::string ClosedForm::bend(const ClosedSolution& solution) const {
 }
 
 std::string ClosedForm::branch(const ClosedSolution& solution) const {
-  if (!data_->wrist) return bend(solution);
+  if (!data_->told.wrist) return bend(solution);
   static constexpr std::array<double, 6> kZero{};
-  const PosedAxes at = posed(chain(), *data_->wrist, solution.values.data());
-  const double zero = frontness(posed(chain(), *data_->wrist, kZero.data()));
+  const ScrewChain& six = data_->six.chain;
+  const PosedAxes at = posed(six, *data_->told.wrist, solution.values.data());
+  const double zero = frontness(posed(six, *data_->told.wrist, kZero.data()));
   const bool front = frontness(at) * (zero < -1e-3 ? -1.0 : 1.0) >= 0.0;
   // The elbow against the line from the shoulder to the wrist, seen along axis 2.
   const Screw& shoulder = at.axes[1];
@@ -203,7 +219,7 @@ std::string ClosedForm::branch(const ClosedSolution& solution) const {
   const double share = line.squaredNorm() > 0.0 ? elbow.dot(line) / line.squaredNorm() : 0.0;
   const bool up = (elbow - share * line).z() >= 0.0;
   const std::string arm = fmt::format("{}, {}", front ? "front" : "back", up ? "up" : "down");
-  if (data_->others_stand) return arm;  // the wrist's bend is not the arm's own
+  if (is_of_fewer()) return arm;  // the wrist's bend is not the arm's own
   const double bend = at.axes[4].axis.dot(at.axes[3].axis.cross(at.axes[5].axis));
   return fmt::format("{}, {}", arm, bend >= 0.0 ? '+' : '-');
 }
@@ -215,35 +231,37 @@ std::string solver_text(const Arm& arm, const Tool& tool) {
   if (SevenCentres::of(*chain))
     return "shoulder and wrist of seven joints (axes 1 to 3 meet in one point, axes 5 to 7 in "
            "another; the elbow angle is free)";
-  if (is_singular_everywhere(*chain))
+  if (is_singular_everywhere({*chain, 0, chain->size()}))
     return "numeric starts (the six joints do less than six joints can, in every posture)";
   return fmt::format("numeric starts (no closed form for this chain of {} joint{})", chain->size(),
                      chain->size() == 1 ? "" : "s");
 }
 
 void ClosedForm::solve(const Pose& tip, ClosedSolutions& out) const {
-  const Pose wanted = data_->reversed ? tip.inverse() : tip;
+  const ScrewChain& six = data_->six.chain;
+  const Pose wanted = data_->told.reversed ? tip.inverse() : tip;
   out.complete = true;  // but for what the form itself says
   std::visit([&](const auto& form) { form.solve(wanted, out); }, data_->form);
-  if (data_->reversed)
+  if (data_->told.reversed)
     for (int i = 0; i < out.count; ++i) {
       ClosedSolution& one = out.all[static_cast<std::size_t>(i)];
-      std::reverse(one.values.begin(), one.values.begin() + chain().size());
-      if (one.free_joint >= 0) one.free_joint = chain().size() - 1 - one.free_joint;
+      std::reverse(one.values.begin(), one.values.begin() + six.size());
+      if (one.free_joint >= 0) one.free_joint = six.size() - 1 - one.free_joint;
     }
   // Parallel axes give candidates for what such a chain may be unable to do; others give postures,
   // but for axes that miss each other by a hair, and singularities that polishing does not get
   // past.
   const bool all_are_postures = !std::holds_alternative<ParallelAxes>(data_->form);
-  const int dropped = keep_met(tip, 3, out);
+  const int dropped = keep_met(tip, out);
   if (all_are_postures && dropped > 0) out.complete = false;
-  if (data_->others_stand) keep_standing(tip, out);
+  if (is_of_fewer()) keep_standing(data_->six, chain(), tip, out);
 }
 
 // Polishes, and drops what does not meet the pose; how many.
-int ClosedForm::keep_met(const Pose& tip, int polish_steps, ClosedSolutions& out) const {
+int ClosedForm::keep_met(const Pose& tip, ClosedSolutions& out) const {
+  constexpr int kPolishSteps = 3;
   std::array<Polished, kMostClosedSolutions> left;
-  polish(data_->lanes, tip, out, polish_steps, left.data());
+  polish(data_->lanes, tip, out, kPolishSteps, left.data());
   int kept = 0;
   for (int i = 0; i < out.count; ++i) {
     const auto at = static_cast<std::size_t>(i);
@@ -252,27 +270,6 @@ int ClosedForm::keep_met(const Pose& tip, int polish_steps, ClosedSolutions& out
     ++kept;
   }
   return std::exchange(out.count, kept) - kept;
-}
-
-// Of six joints those postures in which the ones that are not the arm's own stand at zero.
-void ClosedForm::keep_standing(const Pose& tip, ClosedSolutions& out) const {
-  int kept = 0;
-  for (int i = 0; i < out.count; ++i) {
-    ClosedSolution one = out.all[static_cast<std::size_t>(i)];
-    bool stands = true;
-    for (int k = data_->joints; k < chain().size(); ++k) {
-      double& value = one.values[static_cast<std::size_t>(k)];
-      stands = stands && std::abs(wrapped(value)) < kStands;
-      value = 0.0;
-    }
-    if (!stands && one.free_joint >= 0) out.complete = false;  // another of the family may stand
-    if (one.free_joint >= data_->joints) one.free_joint = -1;
-    if (stands) out.all[static_cast<std::size_t>(kept++)] = one;
-  }
-  out.count = kept;
-  keep_met(tip, 0, out);
-  // A pose that such an arm can do only to within a tolerance is not a pose that it cannot do.
-  if (out.count == 0) out.complete = false;
 }
 
 }  // namespace er

@@ -11,6 +11,7 @@
 #include "elbowroom/reach/general_six.hpp"
 #include "elbowroom/reach/parallel_axes.hpp"
 #include "elbowroom/reach/spherical_wrist.hpp"
+#include "elbowroom/reach/standing_joints.hpp"
 #include "elbowroom/reach/three_parallel.hpp"
 
 namespace er {
@@ -19,7 +20,7 @@ class ClosedForm {
  public:
   /// The form of a chain: a spherical wrist, or shoulder; three parallel axes beside two that meet;
   /// all axes parallel (planar arms, SCARAs); six turning joints of any geometry; or four or five,
-  /// as six of which the last stand still, for what poses such an arm can do. Nothing for other
+  /// as six of which one or two stand still, for what poses such an arm can do. Nothing for other
   /// chains, and for six joints that are singular in every posture.
   static std::optional<ClosedForm> of(const ScrewChain& chain);
   /// The same for the chain that carries a tool.
@@ -31,7 +32,7 @@ class ClosedForm {
   static std::optional<ClosedForm> of_axis(const ScrewChain& chain, const Vector3& axis);
 
   /// The form in words for people: "spherical wrist (axes 4, 5 and 6 meet in one point; ...)".
-  [[nodiscard]] std::string text() const { return data_->name + " (" + data_->why + ")"; }
+  [[nodiscard]] std::string text() const { return data_->told.name + " (" + data_->told.why + ")"; }
 
   /// All postures of the chain for a pose of the tip in the world, each turn within [-pi, pi],
   /// whatever the ranges of the joints, and whether they are all. Each is polished on the exact
@@ -46,31 +47,37 @@ class ClosedForm {
   [[nodiscard]] std::string branch(const ClosedSolution& solution) const;
   [[nodiscard]] std::string branch_legend() const;
 
-  /// With the joints that were added to the arm's own, behind them.
+  /// What the solutions are of: the arm's joints, and a tool's free turn behind them (`of_axis`).
   [[nodiscard]] const ScrewChain& chain() const { return data_->chain; }
   [[nodiscard]] int joints() const { return data_->joints; }
   /// Why it has this form: "axes 4, 5 and 6 meet in one point; axes 2 and 3 parallel".
-  [[nodiscard]] const std::string& why() const { return data_->why; }
+  [[nodiscard]] const std::string& why() const { return data_->told.why; }
   /// "spherical wrist".
-  [[nodiscard]] const std::string& name() const { return data_->name; }
+  [[nodiscard]] const std::string& name() const { return data_->told.name; }
 
  private:
   using Form = std::variant<SphericalWrist, ThreeParallel, ParallelAxes, GeneralSix>;
-  struct Data {
-    ScrewChain chain;
-    LaneChain lanes;
-    Form form;
+  struct Told {
     bool reversed = false;  // the form is that of the chain seen from the tip
-    std::string name;
-    std::string why;
+    std::string name = {};
+    std::string why = {};
     std::optional<Vector3> wrist = {};  // the point that tells branches apart, all joints zero
-    int joints = 0;             // of the arm's own; the chain may have some more behind them
-    bool others_stand = false;  // those are to be zero; else they are the tool's free turn
   };
+  struct Data {
+    ScrewChain chain;      // what the solutions are of
+    StandingJoints six;    // what the form solves: the same, or with joints that stand still
+    LaneChain lanes = {};  // of that
+    Form form;
+    Told told;
+    int joints = 0;  // of the arm's own
+  };
+  static ClosedForm made(const StandingJoints& six, Form form, Told told);
+  static std::optional<ClosedForm> of_special(const StandingJoints& six);
+  static std::optional<ClosedForm> of_general(const StandingJoints& six);
   static std::optional<ClosedForm> of_fewer(const ScrewChain& chain);
   [[nodiscard]] std::string bend(const ClosedSolution& solution) const;
-  int keep_met(const Pose& tip, int polish_steps, ClosedSolutions& out) const;
-  void keep_standing(const Pose& tip, ClosedSolutions& out) const;
+  int keep_met(const Pose& tip, ClosedSolutions& out) const;
+  [[nodiscard]] bool is_of_fewer() const { return data_->six.own < data_->six.chain.size(); }
   explicit ClosedForm(Data data) : data_(std::make_shared<const Data>(std::move(data))) {}
   std::shared_ptr<const Data> data_;
 };

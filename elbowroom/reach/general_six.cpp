@@ -10,8 +10,9 @@
 namespace er {
 namespace {
 
-constexpr double kMetBy = 1e-10;    // m and rad; a candidate that is polished to this is a posture
-constexpr double kSameRoot = 1e-7;  // rad
+constexpr double kMetBy = 1e-10;  // m and rad; a candidate that is polished to this is a posture
+constexpr double kMetByDouble = 1e-9;  // one of what may be a double root, where steps get short
+constexpr double kSameRoot = 1e-7;     // rad
 constexpr int kPolishSteps = 20;
 constexpr int kChanges = 48;  // chains a little different that special geometry is looked at with
 constexpr int kSteps = 6;     // from a changed chain back to the exact one
@@ -51,10 +52,10 @@ std::array<Screw, 6> changed_a_little(std::array<Screw, 6> screws, double amount
   return screws;
 }
 
-// Up to sixteen candidates from one number on.
-ClosedSolutions some_of(const SixCandidates& found, int from) {
+// Up to sixteen candidates from one number on and before another.
+ClosedSolutions some_of(const SixCandidates& found, int from, int end) {
   ClosedSolutions out;
-  for (int i = from; i < std::min(found.count, from + kMostClosedSolutions); ++i) {
+  for (int i = from; i < std::min(end, from + kMostClosedSolutions); ++i) {
     ClosedSolution& one = out.all[static_cast<std::size_t>(out.count++)];
     std::copy(found.values[static_cast<std::size_t>(i)].begin(),
               found.values[static_cast<std::size_t>(i)].end(), one.values.begin());
@@ -79,7 +80,7 @@ void follow_back(const ScrewChain& chain, const std::array<Screw, 6>& from, cons
   ScrewChain between = chain;
   std::array<Polished, kMostClosedSolutions> left;
   for (int first = 0; first < found.count; first += kMostClosedSolutions) {
-    ClosedSolutions some = some_of(found, first);
+    ClosedSolutions some = some_of(found, first, found.count);
     for (int step = 0; step < kSteps; ++step) {
       const double share = static_cast<double>(step) / kSteps;
       for (std::size_t k = 0; k < 6; ++k) {
@@ -117,24 +118,32 @@ void GeneralSix::solve(const Pose& tip, ClosedSolutions& out) const {
   if (!out.complete) solve_changed(tip, out);
 }
 
-// Polishes candidates and keeps those that meet the pose and are new; true when each of a sure
+// Polishes candidates and keeps those that meet the pose and are new; true when each root of a sure
 // elimination gave a posture of its own. (Two postures with one value of the joint that is left are
 // a double root, which rounding may split, and both halves lead to one of the two.)
 bool GeneralSix::take(const Pose& tip, const SixCandidates& found, ClosedSolutions& out) const {
   ClosedSolutions own;
+  take_some(tip, found, 0, found.roots, kMetBy, own);
+  const bool each_is_one = own.count == found.roots;
+  take_some(tip, found, found.roots, found.count, kMetByDouble, own);
+  for (const ClosedSolution& one : own)
+    if (!is_known(one, out)) out.add(one);
+  return found.sure && each_is_one;
+}
+
+// The candidates from one number on and before another.
+void GeneralSix::take_some(const Pose& tip, const SixCandidates& found, int from, int end,
+                           double met_by, ClosedSolutions& own) const {
   std::array<Polished, kMostClosedSolutions> left;
-  for (int from = 0; from < found.count; from += kMostClosedSolutions) {
-    ClosedSolutions some = some_of(found, from);
+  for (; from < end; from += kMostClosedSolutions) {
+    ClosedSolutions some = some_of(found, from, end);
     polish(lanes_, tip, some, kPolishSteps, left.data());
     for (int i = 0; i < some.count; ++i) {
       const auto at = static_cast<std::size_t>(i);
-      if (left[at].position > kMetBy || left[at].chord > kMetBy) continue;
+      if (left[at].position > met_by || left[at].chord > met_by) continue;
       if (!is_known(some.all[at], own)) own.add(some.all[at]);
     }
   }
-  for (const ClosedSolution& one : own)
-    if (!is_known(one, out)) out.add(one);
-  return found.sure && own.count == found.count;
 }
 
 // The other five joints left in turn; true as soon as one elimination is sure.

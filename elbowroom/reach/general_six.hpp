@@ -29,6 +29,8 @@ class GeneralSix {
  private:
   explicit GeneralSix(const ScrewChain& chain);
   bool take(const Pose& tip, const SixCandidates& found, ClosedSolutions& out) const;
+  void take_some(const Pose& tip, const SixCandidates& found, int from, int end, double met_by,
+                 ClosedSolutions& own) const;
   bool solve_turned(const Pose& tip, ClosedSolutions& out) const;
   void solve_changed(const Pose& tip, ClosedSolutions& out) const;
 

@@ -157,6 +157,13 @@ void PostureSearch::by_starts() {
   keep_best_of(std::move(family), nullptr);
 }
 
+void PostureSearch::doubt_that_none() {
+  const auto posture = posture_from_starts(target_, options_.starts);
+  if (!posture) return;
+  out_.complete = false;
+  add({*posture});
+}
+
 bool PostureSearch::any_is_free() const {
   return std::any_of(found_.begin(), found_.end(), [](const Found& one) { return one.is_free; });
 }

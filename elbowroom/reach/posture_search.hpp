@@ -28,6 +28,9 @@ class PostureSearch {
   void by_form();
   /// By numeric solves from postures spread over the ranges.
   void by_starts();
+  /// A form that gave nothing is put to the test by numeric starts: no answer is worse than a wrong
+  /// no, and at singularities rounding may part what only just meets.
+  void doubt_that_none();
 
   [[nodiscard]] bool any_is_free() const;
   [[nodiscard]] const std::vector<Found>& found() const { return found_; }

@@ -128,10 +128,12 @@ Verdict<Reach> reach(const CellQuery& asked, const Target& target, const ReachOp
   out.from = ranking.from();
   PostureSearch search(query, on_arm, ranking, options, out);
   if (options.use_closed_form) search.by_form();
-  if (!search.any_is_free() && !(out.complete && is_exact(target))) {
+  const bool are_all = out.complete && is_exact(target);
+  if (!search.any_is_free() && !are_all) {
     out.complete = false;
     search.by_starts();
   }
+  if (are_all && search.found().empty() && search.beyond().empty()) search.doubt_that_none();
   PartPoses parts(query);
   std::vector<ReachSolution> colliding;
   for (const PostureSearch::Found& one : search.found()) {

@@ -32,6 +32,18 @@ Pose ScrewChain::place(const double* values, std::span<Screw> placed) const {
   return motion * tip;
 }
 
+ScrewChain ScrewChain::reversed() const {
+  ScrewChain out;
+  out.tip = tip.inverse();
+  for (auto screw = screws.rbegin(); screw != screws.rend(); ++screw) {
+    Screw turned = *screw;
+    turned.axis = -(out.tip.rotation * screw->axis);
+    turned.point = out.tip * screw->point;
+    out.screws.push_back(turned);
+  }
+  return out;
+}
+
 LaneChain ScrewChain::in_lanes() const {
   ChainWalk walk;
   Pose frame;  // of the screw before, all joints zero

@@ -39,6 +39,8 @@ struct ScrewChain {
   Pose place(const double* values, std::span<Screw> placed) const;
   /// The tip's pose.
   [[nodiscard]] Pose at(const double* values) const;
+  /// The chain seen from the tip: its joints in the other order, for the inverse of the tip's pose.
+  [[nodiscard]] ScrewChain reversed() const;
   /// The chain for kernels in vector lanes: of at most eight joints, in the order of the screws.
   [[nodiscard]] LaneChain in_lanes() const;
 };

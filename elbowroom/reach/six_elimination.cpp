@@ -243,8 +243,13 @@ HWY_EXPORT(determinants);
 HWY_EXPORT(candidates);
 
 constexpr int kDegree = 8;
-constexpr int kSamples = 24;      // whole packs, and more than the 17 that are needed
-constexpr double kNoise = 4e-15;  // of the determinant, against its largest value
+constexpr int kSamples = 24;  // whole packs, and more than the 17 that are needed
+// Of the determinant, against the sum of its coefficients' sizes. Rounding seldom comes to so much,
+// but at full stretch it must not part what only just meets.
+constexpr double kNoise = 4e-15;
+// Of chains that have some, the largest value of the determinant is 1e-15 and more; of those whose
+// determinant is zero at every angle, 1e-24 and less, and that need not look like noise.
+constexpr double kNothing = 1e-20;
 
 // For a line through p along l: p, l, p.p, p.l, p x l, (p.p) l - 2 (p.l) p. Under a motion these
 // fourteen go over into linear combinations of themselves and 1, so that turns about two axes after
@@ -344,7 +349,7 @@ void SixElimination::solve(const Pose& whole, SixCandidates& out) const {
   Reduced reduced;
   HWY_DYNAMIC_DISPATCH(reduce)(a, reduced);
   reduced.pointed = product(moved.rotation, c.pointer);
-  out.count = 0;
+  out.count = out.roots = 0;
   out.sure = reduced.regular;
   if (!reduced.regular) return;
 
@@ -352,16 +357,21 @@ void SixElimination::solve(const Pose& whole, SixCandidates& out) const {
   std::array<double, kSamples> samples;
   HWY_DYNAMIC_DISPATCH(determinants)
   (reduced, even.cosine.data(), even.sine.data(), kSamples, samples.data());
+  const bool is_nothing = std::all_of(samples.begin(), samples.end(),
+                                      [](double value) { return std::abs(value) < kNothing; });
+  out.sure = !is_nothing;
+  if (is_nothing) return;
   const TrigRoots roots = TrigPolynomial::through(samples.data(), even, kDegree).roots(kNoise);
   out.sure = roots.all_isolated && roots.count <= 2 * kDegree;
   if (roots.count > SixCandidates::kMost) return;  // all but zero throughout
-  out.count = roots.count;
-  double values[6][SixCandidates::kMost];
+  out.roots = roots.count;
+  out.count = std::min(roots.count + roots.touches, SixCandidates::kMost);
+  double values[6][SixCandidates::kMost] = {};
   double alone[SixCandidates::kMost];
-  for (int i = 0; i < SixCandidates::kMost; ++i)
-    values[2][i] = roots.at[static_cast<std::size_t>(std::min(i, std::max(0, roots.count - 1)))];
-  HWY_DYNAMIC_DISPATCH(candidates)(c, reduced, roots.count, values, alone);
-  for (std::size_t i = 0; i < static_cast<std::size_t>(roots.count); ++i) {
+  std::copy_n(roots.begin(), out.roots, values[2]);
+  std::copy_n(roots.touch.begin(), out.count - out.roots, values[2] + out.roots);
+  HWY_DYNAMIC_DISPATCH(candidates)(c, reduced, out.count, values, alone);
+  for (std::size_t i = 0; i < static_cast<std::size_t>(out.count); ++i) {
     out.sure = out.sure && alone[i] > 0.0;
     for (std::size_t j = 0; j < 6; ++j) out.values[i][j] = values[j][i];
   }

@@ -19,7 +19,8 @@ namespace er {
 /// What an elimination gave: joint values that are good to some digits, to be polished.
 struct SixCandidates {
   static constexpr int kMost = 48;
-  int count = 0;
+  int count = 0;  ///< of roots and, behind them, of what may be a double one but for rounding
+  int roots = 0;
   std::array<std::array<double, 6>, kMost> values;
   /// Every posture has its candidate: nothing that was divided by was near zero, and each root of
   /// the polynomial was isolated.

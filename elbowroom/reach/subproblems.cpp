@@ -62,7 +62,9 @@ TwoTurns two_turns(const Vector3& first, const Vector3& second, const Vector3& p
   const double a = (along_first - cosine * along_second) / sine2;
   const double b = (along_second - cosine * along_first) / sine2;
   const double rest = p.squaredNorm() - (a * a + b * b + 2.0 * a * b * cosine);
-  if (rest < -1e-9 * p.squaredNorm()) return out;
+  constexpr double kNothing =
+      1e-14;  // where p and q are in the origin, but for the half of their digits
+  if (rest < -1e-7 * p.squaredNorm() - kNothing) return out;
   const Vector3 normal = first.cross(second);
   const Vector3 middle = a * first + b * second;
   const double height = std::sqrt(std::max(rest, 0.0) / sine2);

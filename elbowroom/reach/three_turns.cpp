@@ -1,6 +1,7 @@
 #include "elbowroom/reach/three_turns.hpp"
 
 #include <Eigen/Geometry>
+#include <Eigen/LU>
 #include <cmath>
 #include <numbers>
 
@@ -9,6 +10,9 @@
 
 namespace er {
 namespace {
+
+// Points are known to the half of their digits where two ways come together.
+constexpr double kOnAxis = 1e-7;  // m
 
 Vector3 turned(const Screw& screw, double angle, const Vector3& point) {
   return motion_of(screw, angle) * point;
@@ -26,13 +30,14 @@ void turns_in_plane(const Screw& first, const Screw& second, const Screw& third,
   const Vector3 elbow = across(along, second.point);
   const Vector3 wrist = across(along, third.point);
   const Vector3 goal = across(along, motion * third.point);
-  const TwoAngles bends =
-      turns_to_distance(along, wrist - elbow, shoulder - elbow, (goal - shoulder).norm());
+  const double distance = (goal - shoulder).norm();
+  const TwoAngles bends = turns_to_distance(along, wrist - elbow, shoulder - elbow, distance);
+  const int free = distance < kOnAxis ? 0 : bends.any ? 1 : -1;
   for (int i = 0; i < bends.count; ++i) {
     const double bend = bends.angle[i];
     const Vector3 there = elbow + rotation_about(along, bend) * (wrist - elbow);
     const double turn = turn_onto(along, there - shoulder, goal - shoulder);
-    out.add(turn, sense(second) * bend, sense(third) * (whole - turn - bend), bends.any ? 1 : -1);
+    out.add(turn, sense(second) * bend, sense(third) * (whole - turn - bend), free);
   }
 }
 
@@ -73,6 +78,14 @@ void ThreeTurnSolver::solve(const Vector3& goal, ThreeTurns& out) const {
   }
 }
 
+// The turn whose axis goes through what it turns, which then stays; -1 where none does.
+int ThreeTurnSolver::free_turn(const Vector3& after_third, const Vector3& goal) const {
+  if (distance_from(axes_[0], goal) < kOnAxis) return 0;
+  if (distance_from(axes_[1], after_third) < kOnAxis) return 1;
+  if (distance_from(axes_[2], point_) < kOnAxis) return 2;
+  return -1;
+}
+
 // Turns about axes 1 and 2 keep the height along them, so the third has to bring it about.
 void ThreeTurnSolver::first_parallel(const Vector3& goal, ThreeTurns& out) const {
   const Screw& a = axes_[0];
@@ -88,9 +101,7 @@ void ThreeTurnSolver::first_parallel(const Vector3& goal, ThreeTurns& out) const
     for (int k = 0; k < seconds.count; ++k) {
       const Vector3 y = turned(b, seconds.angle[k], x);
       out.add(turn_onto(a.axis, y - a.point, goal - a.point), seconds.angle[k], thirds.angle[i],
-              thirds.any    ? 2
-              : seconds.any ? 1
-                            : -1);
+              free_turn(x, goal));
     }
   }
 }
@@ -107,7 +118,7 @@ void ThreeTurnSolver::first_meet(const Vector3& goal, ThreeTurns& out) const {
     const Vector3 x = turned(c, thirds.angle[i], point_);
     const TwoTurns two = two_turns(a.axis, b.axis, x - meet, goal - meet);
     for (int k = 0; k < two.count; ++k)
-      out.add(two.first[k], two.second[k], thirds.angle[i], two.any ? 0 : thirds.any ? 2 : -1);
+      out.add(two.first[k], two.second[k], thirds.angle[i], free_turn(x, goal));
   }
 }
 
@@ -128,6 +139,28 @@ ThreeTurnSolver::SecondTurn ThreeTurnSolver::second_turn(double third, const Vec
               first.axis.dot(t)};
 }
 
+// Newton's step onto the goal: the equation loses digits where axes 1 and 2 all but meet, which a
+// wrist that only just holds the hand would miss.
+void ThreeTurnSolver::refine(const Vector3& goal, std::array<double, 3>& angle) const {
+  constexpr double kExact = 1e-14;  // m
+  constexpr double kRegular = 1e-6;
+  const Vector3 third = turned(axes_[2], angle[2], point_);
+  const Vector3 second = turned(axes_[1], angle[1], third);
+  const Vector3 left = goal - turned(axes_[0], angle[0], second);
+  if (left.norm() < kExact) return;
+  // Seen before the first two turns.
+  const Matrix3 back =
+      rotation_about(axes_[1].axis, -angle[1]) * rotation_about(axes_[0].axis, -angle[0]);
+  Matrix3 columns;
+  columns.col(0) = back * axes_[0].axis.cross(goal - axes_[0].point);
+  columns.col(1) = axes_[1].axis.cross(third - axes_[1].point);
+  columns.col(2) = axes_[2].axis.cross(third - axes_[2].point);
+  const double size = columns.colwise().norm().prod();
+  if (std::abs(columns.determinant()) < kRegular * size) return;
+  const Vector3 step = columns.inverse() * (back * left);
+  for (std::size_t k = 0; k < 3; ++k) angle[k] += step[static_cast<Eigen::Index>(k)];
+}
+
 void ThreeTurnSolver::general(const Vector3& goal, ThreeTurns& out) const {
   // An equation of degree 2 in the cosine and sine of the third angle.
   constexpr int kSamples = 8;
@@ -144,7 +177,10 @@ void ThreeTurnSolver::general(const Vector3& goal, ThreeTurns& out) const {
     const SecondTurn at = second_turn(third, goal);
     const double second = std::atan2(at.wanted_t, at.wanted_n) - std::atan2(at.t, at.n);
     const Vector3 y = foot_second_ + rotation_about(axes_[1].axis, second) * at.u;
-    out.add(turn_onto(axes_[0].axis, y - foot_first_, goal - foot_first_), second, third, -1);
+    std::array<double, 3> angle{turn_onto(axes_[0].axis, y - foot_first_, goal - foot_first_),
+                                second, third};
+    refine(goal, angle);
+    out.add(angle[0], angle[1], angle[2], free_turn(foot_second_ + at.u, goal));
   }
 }
 

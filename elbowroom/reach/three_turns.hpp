@@ -43,9 +43,11 @@ class ThreeTurnSolver {
  private:
   enum class Path { first_parallel, first_meet, general };
 
+  [[nodiscard]] int free_turn(const Vector3& after_third, const Vector3& goal) const;
   void first_parallel(const Vector3& goal, ThreeTurns& out) const;
   void first_meet(const Vector3& goal, ThreeTurns& out) const;
   void general(const Vector3& goal, ThreeTurns& out) const;
+  void refine(const Vector3& goal, std::array<double, 3>& angle) const;
   // The second turn of the general path: where the point is before it and where it has to be.
   struct SecondTurn {
     Vector3 u;

@@ -11,7 +11,7 @@
 HWY_BEFORE_NAMESPACE();
 namespace er::HWY_NAMESPACE {
 
-constexpr double kOnAxis = 1e-9;  // m
+constexpr double kOnAxis = 1e-7;  // m; a distance whose square has no more digits
 
 struct ArmTurns {
   Turn turn[3];
@@ -47,7 +47,7 @@ HWY_INLINE ArmTurns elbow_turns(const ParallelElbow& elbow, const Vector3& goal,
   out.turn[1] = turn_onto(b, x - b_at, from_b);  // at full stretch the two are not quite as long
   out.turn[2] = third.turn;
   out.valid = hn::And(first.valid, third.valid);
-  out.free_joint = choose(first.any, pack(0.0),
+  out.free_joint = choose(size < pack(kOnAxis), pack(0.0),
                           choose(radius2 < pack(kOnAxis * kOnAxis), pack(1.0), pack(-1.0)));
   return out;
 }

@@ -66,20 +66,6 @@ ScrewChain seen_from_tip(const ScrewChain& chain) {
 }
 
 // An arm that moves as the chain does.
-Arm arm_of(const ScrewChain& chain) {
-  ArmDescription d{.name = "chain", .links = {{.name = "base"}}};
-  Vector3 last = Vector3::Zero();
-  for (int k = 0; k < chain.size(); ++k) {
-    Link link =
-        test::turning(("l" + std::to_string(k)).c_str(), chain[k].point - last, chain[k].axis);
-    link.joint.limits.lower = -kPi;
-    link.joint.limits.upper = kPi;
-    d.links.push_back(link);
-    last = chain[k].point;
-  }
-  d.tools = {{.name = "tip", .tip = {chain.tip.rotation, chain.tip.position - last}}};
-  return Arm::build(d);
-}
 
 }  // namespace
 
@@ -519,51 +505,6 @@ TEST_CASE("parallel axes: planar arms and a SCARA, and poses that they cannot do
       }
   CHECK(ClosedForm::of(test::planar_arm(), test::planar_arm().tool("tip"))->why() ==
         "all axes are parallel: 2 turn");
-}
-
-TEST_CASE("four and five joints: every posture of what such an arm can do") {
-  RandomStream random(14);
-  for (int n = 0; n < 60; ++n) {
-    ScrewChain chain = random_chain(random, n % 2 == 0 ? 5 : 4);
-    if (n % 3 == 0) {  // a turning base, then parallel axes, as desk arms have
-      chain.screws[0].axis = Vector3::UnitZ();
-      for (std::size_t k = 1; k < 4; ++k) chain.screws[k].axis = Vector3::UnitY();
-    }
-    const auto form = ClosedForm::of(chain);
-    REQUIRE(form);
-    CHECK(form->joints() == chain.size());
-    const Angles q = random_angles(random);
-    const Pose tip = chain.at(q.data());
-    ClosedSolutions all;
-    form->solve(tip, all);
-    INFO(n << " " << form->text());
-    CHECK(has(chain, all, q, 1e-6));
-    for (const ClosedSolution& one : all) {
-      const Pose there = chain.at(one.values.data());
-      CHECK((there.position - tip.position).norm() < 1e-9);
-      CHECK(rotation_vector(there.rotation.transpose() * tip.rotation).norm() < 1e-9);
-    }
-    // What it cannot do has no postures, and is not said to be certain to within a tolerance.
-    form->solve({tip.rotation * rotation_from_rpy(0.2, 0.1, 0.3), tip.position}, all);
-    CHECK(all.count == 0);
-    CHECK_FALSE(all.complete);
-  }
-}
-
-TEST_CASE("four joints: branches are told apart by shoulder and elbow") {
-  // A desk arm: a turning base and three parallel axes.
-  const ScrewChain chain = chain_of({{0, kPi / 2, 0.2}, {0.3, 0, 0}, {0.25, 0, 0}, {0.1, 0, 0}});
-  const auto form = ClosedForm::of(chain);
-  REQUIRE(form);
-  const Angles q{0.3, 0.5, 0.7, -0.4};
-  ClosedSolutions all;
-  form->solve(chain.at(q.data()), all);
-  CHECK(all.count == 2);  // from behind, the hand would be turned over
-  std::vector<std::string> branches;
-  for (const ClosedSolution& one : all) branches.push_back(form->branch(one));
-  std::sort(branches.begin(), branches.end());
-  CHECK(branches == std::vector<std::string>{"front, down", "front, up"});
-  CHECK(form->branch_legend() == "branch: the shoulder's side, the elbow");
 }
 
 TEST_CASE("five joints and a tool that may turn: every posture for a point and an axis") {

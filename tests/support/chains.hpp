@@ -11,6 +11,7 @@
 #include "elbowroom/base/random.hpp"
 #include "elbowroom/base/trigonometric.hpp"
 #include "elbowroom/reach/closed_solutions.hpp"
+#include "support/cells.hpp"
 
 namespace er::test {
 
@@ -122,6 +123,21 @@ inline double regularity(const ScrewChain& chain, const Angles& q) {
     jacobian.col(k) << screw.axis.cross(tip - screw.point), screw.axis;
   }
   return Eigen::JacobiSVD<Eigen::Matrix<double, 6, 6>>(jacobian).singularValues()[5];
+}
+
+/// An arm with these joints, each within a half turn, and a tool "tip".
+inline Arm arm_of(const ScrewChain& chain) {
+  ArmDescription d{.name = "chain", .links = {{.name = "base"}}};
+  Vector3 last = Vector3::Zero();
+  for (int k = 0; k < chain.size(); ++k) {
+    Link link = turning(("l" + std::to_string(k)).c_str(), chain[k].point - last, chain[k].axis);
+    link.joint.limits.lower = -2.0 * kRight;
+    link.joint.limits.upper = 2.0 * kRight;
+    d.links.push_back(link);
+    last = chain[k].point;
+  }
+  d.tools = {{.name = "tip", .tip = {chain.tip.rotation, chain.tip.position - last}}};
+  return Arm::build(d);
 }
 
 }  // namespace er::test

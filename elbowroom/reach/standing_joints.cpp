@@ -1,0 +1,95 @@
+#include "elbowroom/reach/standing_joints.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include "elbowroom/base/trigonometric.hpp"
+#include "elbowroom/reach/axis_geometry.hpp"
+#include "elbowroom/reach/family.hpp"
+
+namespace er {
+namespace {
+
+constexpr double kStands = 1e-5;       // rad; what a joint that stands may seem to turn by
+constexpr double kMet = 1e-9;          // m and rad; what the arm alone must come to
+constexpr double kSamePosture = 1e-7;  // rad
+constexpr int kMostSteps = 4;
+
+// How far apart things are in a chain; some length where everything is in one point.
+double extent_of(const ScrewChain& chain) {
+  double size = 0.0;
+  for (const Screw& screw : chain.screws)
+    size = std::max(size, (screw.point - chain.tip.position).norm());
+  return size > 1e-3 ? size : 1.0;
+}
+
+// With joints behind the last.
+std::vector<ScrewChain> longer_behind(const ScrewChain& chain) {
+  const Screw& last = chain[chain.size() - 1];
+  const Screw& before = chain[chain.size() - 2];
+  const Vector3 near =
+      are_parallel(before, last) ? last.point : common_normal(before, last).on_second;
+  const Vector3 beside = near + 0.3 * extent_of(chain) * last.axis;
+  const Vector3 side = any_perpendicular(last.axis);
+  const Vector3 other = last.axis.cross(side);
+  // Askew to all that is at a right angle.
+  const std::array<Vector3, 2> ways{Vector3(std::cos(0.9) * side + std::sin(0.9) * other),
+                                    Vector3(std::cos(0.7) * last.axis + std::sin(0.7) * other)};
+  const auto through = [&](const Vector3& first, const Vector3& second) {
+    ScrewChain longer = chain;
+    for (std::size_t i = 0; longer.size() < 6; ++i)
+      longer.screws.push_back({ways[i], i == 0 ? first : second, true, -1});
+    return longer;
+  };
+  const Vector3 off = beside + 0.2 * extent_of(chain) * side;
+  return {through(near, near), through(beside, beside), through(off, near)};
+}
+
+bool is_same(const ClosedSolution& a, const ClosedSolution& b) {
+  for (std::size_t k = 0; k < a.values.size(); ++k)
+    if (std::abs(wrapped(a.values[k] - b.values[k])) > kSamePosture) return false;
+  return true;
+}
+
+}  // namespace
+
+std::vector<StandingJoints> with_standing_joints(const ScrewChain& chain) {
+  const int own = chain.size();
+  std::vector<StandingJoints> out;
+  const std::vector<ScrewChain> behind = longer_behind(chain);
+  const std::vector<ScrewChain> before = longer_behind(chain.reversed());
+  for (std::size_t i = 0; i < behind.size(); ++i) {
+    out.push_back({behind[i], 0, own});
+    out.push_back({before[i].reversed(), 6 - own, own});
+  }
+  return out;
+}
+
+void keep_standing(const StandingJoints& six, const ScrewChain& own, const Pose& wanted,
+                   ClosedSolutions& solutions) {
+  const ClosedSolutions all = solutions;
+  solutions.count = 0;
+  for (const ClosedSolution& whole : all) {
+    bool stands = true;
+    for (int k = 0; k < six.chain.size(); ++k)
+      stands = stands && (!six.stands(k) ||
+                          std::abs(wrapped(whole.values[static_cast<std::size_t>(k)])) < kStands);
+    if (!stands) {
+      if (whole.free_joint >= 0) solutions.complete = false;  // another of the family may stand
+      continue;
+    }
+    ClosedSolution one;
+    std::copy_n(whole.values.begin() + six.first, six.own, one.values.begin());
+    if (whole.free_joint >= 0 && !six.stands(whole.free_joint))
+      one.free_joint = whole.free_joint - six.first;
+    // Beside a singularity of the six the arm alone may be far from any: so it is left to itself.
+    if (settle(own, wanted, kMostSteps, one) > kMet) continue;
+    const auto is_known = [&](const ClosedSolution& other) { return is_same(one, other); };
+    if (std::any_of(solutions.begin(), solutions.end(), is_known)) continue;
+    if (one.free_joint < 0) one.free_joint = free_joint_of(own, one);
+    solutions.add(one);
+  }
+  if (solutions.count == 0) solutions.complete = false;
+}
+
+}  // namespace er

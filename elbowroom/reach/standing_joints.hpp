@@ -1,0 +1,32 @@
+// Arms of four and five turning joints as six of which one or two stand still.
+#pragma once
+
+#include <vector>
+
+#include "elbowroom/reach/closed_solutions.hpp"
+
+namespace er {
+
+/// Six joints, the arm's own in a row among them; all others stand at zero.
+struct StandingJoints {
+  ScrewChain chain;
+  int first = 0;  ///< the first of the arm's own
+  int own = 0;    ///< how many
+
+  [[nodiscard]] bool stands(int joint) const { return joint < first || joint >= first + own; }
+  [[nodiscard]] bool stand_behind() const { return first == 0; }
+};
+
+/// Ways to add to four or five turning joints, the likeliest to have a quick closed form first:
+/// behind the last, through a point of its axis, with which they make a wrist, or meet it as the
+/// last two of other forms do; before the first likewise; and askew to everything.
+std::vector<StandingJoints> with_standing_joints(const ScrewChain& chain);
+
+/// Of the six's postures those in which the others stand, put back through the chain of the arm
+/// alone, as its own: its joints from the front. `complete` is false where another member of a
+/// family may stand, and where none does: a pose that such an arm can do only to within a tolerance
+/// is not a pose that it cannot do. Allocates nothing.
+void keep_standing(const StandingJoints& six, const ScrewChain& own, const Pose& wanted,
+                   ClosedSolutions& solutions);
+
+}  // namespace er
