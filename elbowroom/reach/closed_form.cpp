@@ -136,7 +136,8 @@ std::optional<ClosedForm> ClosedForm::of_general(const StandingJoints& six) {
                .why = "no three axes meet or are parallel in a way that helps"});
 }
 
-// By the first way to add joints that gives a special form, or else any.
+// By the first way to add joints that gives a special form, and by the most askew, which axes that
+// all but meet or are all but parallel do not trouble.
 std::optional<ClosedForm> ClosedForm::of_fewer(const ScrewChain& chain) {
   const auto as_own = [&](const StandingJoints& six, const ClosedForm& form) {
     Data data = *form.data_;
@@ -149,13 +150,16 @@ std::optional<ClosedForm> ClosedForm::of_fewer(const ScrewChain& chain) {
     return ClosedForm(std::move(data));
   };
   const std::vector<StandingJoints> ways = with_standing_joints(chain);
+  const auto askew = std::find_if_not(ways.rbegin(), ways.rend(), is_singular_everywhere);
+  if (askew == ways.rend()) return std::nullopt;
+  const ClosedForm general = as_own(*askew, of_general(*askew).value());
   for (const StandingJoints& six : ways)
-    if (const auto form = of_special(six); form && !is_singular_everywhere(six))
-      return as_own(six, *form);
-  // The more askew the better.
-  for (auto six = ways.rbegin(); six != ways.rend(); ++six)
-    if (!is_singular_everywhere(*six)) return as_own(*six, of_general(*six).value());
-  return std::nullopt;
+    if (const auto form = of_special(six); form && !is_singular_everywhere(six)) {
+      Data data = *as_own(six, *form).data_;
+      data.doubted_by = std::make_shared<const ClosedForm>(general);
+      return ClosedForm(std::move(data));
+    }
+  return general;
 }
 
 std::optional<ClosedForm> ClosedForm::of_axis(const ScrewChain& chain, const Vector3& axis) {
@@ -254,7 +258,13 @@ void ClosedForm::solve(const Pose& tip, ClosedSolutions& out) const {
   const bool all_are_postures = !std::holds_alternative<ParallelAxes>(data_->form);
   const int dropped = keep_met(tip, out);
   if (all_are_postures && dropped > 0) out.complete = false;
-  if (is_of_fewer()) keep_standing(data_->six, chain(), tip, out);
+  if (!is_of_fewer()) return;
+  keep_standing(data_->six, chain(), tip, out);
+  if (out.complete || !data_->doubted_by) return;
+  ClosedSolutions others;
+  data_->doubted_by->solve(tip, others);
+  for (const ClosedSolution& one : others) out.add_unknown(one);
+  out.complete = others.complete;
 }
 
 // Polishes, and drops what does not meet the pose; how many.

@@ -70,6 +70,8 @@ class ClosedForm {
     Form form;
     Told told;
     int joints = 0;  // of the arm's own
+    // Of fewer than six: another, for poses where this one is not sure.
+    std::shared_ptr<const ClosedForm> doubted_by = {};
   };
   static ClosedForm made(const StandingJoints& six, Form form, Told told);
   static std::optional<ClosedForm> of_special(const StandingJoints& six);

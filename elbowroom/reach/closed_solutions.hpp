@@ -30,6 +30,11 @@ struct ClosedSolutions {
   void add(const ClosedSolution& one) {
     if (count < kMostClosedSolutions) all[static_cast<std::size_t>(count++)] = one;
   }
+  /// The same posture but for rounding and full turns, of joints that turn.
+  [[nodiscard]] bool has(const ClosedSolution& one) const;
+  void add_unknown(const ClosedSolution& one) {
+    if (!has(one)) add(one);
+  }
   [[nodiscard]] const ClosedSolution* begin() const { return all.data(); }
   [[nodiscard]] const ClosedSolution* end() const { return all.data() + count; }
 };

@@ -4,7 +4,6 @@
 #include <cmath>
 
 #include "elbowroom/base/random.hpp"
-#include "elbowroom/base/trigonometric.hpp"
 #include "elbowroom/reach/polish.hpp"
 
 namespace er {
@@ -12,7 +11,6 @@ namespace {
 
 constexpr double kMetBy = 1e-10;  // m and rad; a candidate that is polished to this is a posture
 constexpr double kMetByDouble = 1e-9;  // one of what may be a double root, where steps get short
-constexpr double kSameRoot = 1e-7;     // rad
 constexpr int kPolishSteps = 20;
 constexpr int kChanges = 48;  // chains a little different that special geometry is looked at with
 constexpr int kSteps = 6;     // from a changed chain back to the exact one
@@ -61,17 +59,6 @@ ClosedSolutions some_of(const SixCandidates& found, int from, int end) {
               found.values[static_cast<std::size_t>(i)].end(), one.values.begin());
   }
   return out;
-}
-
-bool is_same(const ClosedSolution& a, const ClosedSolution& b) {
-  for (std::size_t k = 0; k < 6; ++k)
-    if (std::abs(wrapped(a.values[k] - b.values[k])) > kSameRoot) return false;
-  return true;
-}
-
-bool is_known(const ClosedSolution& one, const ClosedSolutions& all) {
-  return std::any_of(all.begin(), all.end(),
-                     [&](const ClosedSolution& other) { return is_same(one, other); });
 }
 
 // Postures of a changed chain, followed while the chain goes back to what it is.
@@ -126,8 +113,7 @@ bool GeneralSix::take(const Pose& tip, const SixCandidates& found, ClosedSolutio
   take_some(tip, found, 0, found.roots, kMetBy, own);
   const bool each_is_one = own.count == found.roots;
   take_some(tip, found, found.roots, found.count, kMetByDouble, own);
-  for (const ClosedSolution& one : own)
-    if (!is_known(one, out)) out.add(one);
+  for (const ClosedSolution& one : own) out.add_unknown(one);
   return found.sure && each_is_one;
 }
 
@@ -141,7 +127,7 @@ void GeneralSix::take_some(const Pose& tip, const SixCandidates& found, int from
     for (int i = 0; i < some.count; ++i) {
       const auto at = static_cast<std::size_t>(i);
       if (left[at].position > met_by || left[at].chord > met_by) continue;
-      if (!is_known(some.all[at], own)) own.add(some.all[at]);
+      own.add_unknown(some.all[at]);
     }
   }
 }

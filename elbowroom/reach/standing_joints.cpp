@@ -10,9 +10,8 @@
 namespace er {
 namespace {
 
-constexpr double kStands = 1e-5;       // rad; what a joint that stands may seem to turn by
-constexpr double kMet = 1e-9;          // m and rad; what the arm alone must come to
-constexpr double kSamePosture = 1e-7;  // rad
+constexpr double kStands = 1e-5;  // rad; what a joint that stands may seem to turn by
+constexpr double kMet = 1e-9;     // m and rad; what the arm alone must come to
 constexpr int kMostSteps = 4;
 
 // How far apart things are in a chain; some length where everything is in one point.
@@ -43,12 +42,6 @@ std::vector<ScrewChain> longer_behind(const ScrewChain& chain) {
   };
   const Vector3 off = beside + 0.2 * extent_of(chain) * side;
   return {through(near, near), through(beside, beside), through(off, near)};
-}
-
-bool is_same(const ClosedSolution& a, const ClosedSolution& b) {
-  for (std::size_t k = 0; k < a.values.size(); ++k)
-    if (std::abs(wrapped(a.values[k] - b.values[k])) > kSamePosture) return false;
-  return true;
 }
 
 }  // namespace
@@ -84,8 +77,7 @@ void keep_standing(const StandingJoints& six, const ScrewChain& own, const Pose&
       one.free_joint = whole.free_joint - six.first;
     // Beside a singularity of the six the arm alone may be far from any: so it is left to itself.
     if (settle(own, wanted, kMostSteps, one) > kMet) continue;
-    const auto is_known = [&](const ClosedSolution& other) { return is_same(one, other); };
-    if (std::any_of(solutions.begin(), solutions.end(), is_known)) continue;
+    if (solutions.has(one)) continue;
     if (one.free_joint < 0) one.free_joint = free_joint_of(own, one);
     solutions.add(one);
   }

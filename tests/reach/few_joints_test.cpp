@@ -8,6 +8,7 @@
 
 #include "elbowroom/base/pose.hpp"
 #include "elbowroom/reach/closed_form.hpp"
+#include "support/allocations.hpp"
 #include "support/chains.hpp"
 #include "support/sanitized.hpp"
 
@@ -132,28 +133,26 @@ TEST_CASE(
   CHECK(without_form > 0);
 }
 
-TEST_CASE("an arm far from singular is solved where the joints that it lends are singular") {
-  // The third axis passes the fourth at a hair's breadth: a wrist there has four axes in one point.
-  const auto layout = [](double past) {
-    return ScrewChain{
-        {turning(Vector3::UnitZ(), {0, 0, 0}), turning(Vector3::UnitY(), {0, 0, 0.4}),
-         turning(Vector3::UnitY(), {0.4, 0, 0.4}), turning(Vector3::UnitX(), {0, 0, 0.4 + past})},
-        {Matrix3::Identity(), {0.9, 0.05, 0.4}}};
-  };
+TEST_CASE("axes that all but meet, and all but parallel ones, as a calibration leaves them") {
   RandomStream random(5);
-  for (const double past : {1e-9, 1e-8, 1e-7, 1e-6, 1e-5, 1e-4, 1e-3, 1e-2})
-    for (int n = 0; n < 20; ++n) {
-      const ScrewChain chain = layout(past);
-      const auto form = ClosedForm::of(chain);
-      INFO(past);
-      REQUIRE(form);
-      Angles q = random_angles(random);
-      std::fill(q.begin() + 4, q.end(), 0.0);
-      ClosedSolutions all;
-      form->solve(chain.at(q.data()), all);
-      CHECK(has(chain, all, q, 1e-6));
-      check_postures(chain, chain.at(q.data()), all);
-    }
+  for (const Layout& layout : usual_layouts())
+    for (const double off : {1e-9, 1e-7, 1e-6, 1e-5, 1e-4, 1e-3, 1e-2})
+      for (int n = 0; n < (kSanitized ? 1 : 12); ++n) {
+        ScrewChain chain{layout.screws, {Matrix3::Identity(), {0.95, 0.04, 0.42}}};
+        for (Screw& screw : chain.screws) {
+          screw.axis = (screw.axis + random_vector(random, off)).normalized();
+          screw.point += random_vector(random, off);
+        }
+        const auto form = ClosedForm::of(chain);
+        INFO(layout.name << ", off by " << off);
+        REQUIRE(form);
+        Angles q = random_angles(random);
+        std::fill(q.begin() + chain.size(), q.end(), 0.0);
+        ClosedSolutions all;
+        form->solve(chain.at(q.data()), all);
+        CHECK(has(chain, all, q, 1e-5));
+        check_postures(chain, chain.at(q.data()), all);
+      }
 }
 
 TEST_CASE("four and five joints: every posture of what such an arm can do") {
@@ -199,4 +198,17 @@ TEST_CASE("four joints: branches are told apart by shoulder and elbow") {
   std::sort(branches.begin(), branches.end());
   CHECK(branches == std::vector<std::string>{"front, down", "front, up"});
   CHECK(form->branch_legend() == "branch: the shoulder's side, the elbow");
+}
+
+TEST_CASE("four joints are solved without the heap") {
+  const ScrewChain chain{usual_layouts().front().screws, {Matrix3::Identity(), {0.95, 0.0, 0.4}}};
+  const auto form = ClosedForm::of(chain);
+  REQUIRE(form);
+  const Angles q{0.3, 0.5, 0.7, -0.4};
+  const Pose tip = chain.at(q.data());
+  ClosedSolutions all;
+  const long before = allocations();
+  form->solve(tip, all);
+  CHECK(allocations() == before);
+  CHECK(all.count == 2);
 }
