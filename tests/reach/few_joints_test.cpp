@@ -1,6 +1,5 @@
 // Arms of four and five turning joints: every posture for what such arms can do, whatever way their
 // axes meet.
-#include <Eigen/SVD>
 #include <algorithm>
 #include <catch2/catch.hpp>
 #include <string>
@@ -16,18 +15,6 @@ using namespace er;
 using namespace er::test;
 
 namespace {
-
-// The least singular value of the Jacobian: how far the joints are from doing less than they are.
-double least_of_jacobian(const ScrewChain& chain, const Angles& q) {
-  std::array<Screw, kMostClosedJoints> at;
-  const Vector3 tip = chain.place(q.data(), at).position;
-  Eigen::MatrixXd jacobian(6, chain.size());
-  for (int k = 0; k < chain.size(); ++k) {
-    const Screw& screw = at[static_cast<std::size_t>(k)];
-    jacobian.col(k) << screw.axis.cross(tip - screw.point), screw.axis;
-  }
-  return Eigen::JacobiSVD<Eigen::MatrixXd>(jacobian).singularValues().tail(1)[0];
-}
 
 void check_postures(const ScrewChain& chain, const Pose& tip, const ClosedSolutions& all) {
   for (int i = 0; i < all.count; ++i) {
@@ -110,7 +97,7 @@ TEST_CASE(
     ScrewChain chain = random_special_chain(random);
     chain.screws.resize(n % 2 == 0 ? 4 : 5);
     const Angles q = random_angles(random);
-    const double least = least_of_jacobian(chain, q);
+    const double least = regularity(chain, q);
     const auto form = ClosedForm::of(chain);
     if (!form) {  // only where joints do less than they are in every posture
       CHECK(least < 1e-6);

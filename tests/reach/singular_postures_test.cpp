@@ -1,6 +1,7 @@
 // Poses taken in singular postures, where forms are most easily wrong: a search that is said to be
 // complete has the posture that the pose was taken in, or one of its family with the free joint
 // named.
+#include <Eigen/LU>
 #include <algorithm>
 #include <catch2/catch.hpp>
 #include <cmath>
@@ -52,14 +53,7 @@ bool make_singular(const ScrewChain& chain, Angles& q) {
   const auto determinant = [&](double third) {
     Angles at = q;
     at[2] = third;
-    std::array<Screw, 6> placed;
-    const Vector3 tip = chain.place(at.data(), placed).position;
-    Eigen::Matrix<double, 6, 6> jacobian;
-    for (int k = 0; k < 6; ++k) {
-      const Screw& screw = placed[static_cast<std::size_t>(k)];
-      jacobian.col(k) << screw.axis.cross(tip - screw.point), screw.axis;
-    }
-    return jacobian.determinant();
+    return jacobian_of(chain, at).determinant();
   };
   const bool sign = determinant(q[2]) > 0.0;
   double low = q[2], high = q[2];

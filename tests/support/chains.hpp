@@ -113,16 +113,21 @@ inline bool has(const ScrewChain& chain, const ClosedSolutions& all, const Angle
   return false;
 }
 
-/// How far from singular a posture of six joints is: the Jacobian's smallest singular value.
-inline double regularity(const ScrewChain& chain, const Angles& q) {
-  std::array<Screw, 6> placed;
+/// The tip's velocity, then its turning, per joint.
+inline Eigen::MatrixXd jacobian_of(const ScrewChain& chain, const Angles& q) {
+  std::array<Screw, kMostClosedJoints> placed;
   const Vector3 tip = chain.place(q.data(), placed).position;
-  Eigen::Matrix<double, 6, 6> jacobian;
-  for (int k = 0; k < 6; ++k) {
+  Eigen::MatrixXd jacobian(6, chain.size());
+  for (int k = 0; k < chain.size(); ++k) {
     const Screw& screw = placed[static_cast<std::size_t>(k)];
     jacobian.col(k) << screw.axis.cross(tip - screw.point), screw.axis;
   }
-  return Eigen::JacobiSVD<Eigen::Matrix<double, 6, 6>>(jacobian).singularValues()[5];
+  return jacobian;
+}
+
+/// How far from singular a posture is: the Jacobian's smallest singular value.
+inline double regularity(const ScrewChain& chain, const Angles& q) {
+  return Eigen::JacobiSVD<Eigen::MatrixXd>(jacobian_of(chain, q)).singularValues().tail(1)[0];
 }
 
 /// An arm with these joints, each within a half turn, and a tool "tip".
