@@ -9,6 +9,10 @@ namespace er {
 /// The same angle within [-pi, pi].
 double wrapped(double angle);
 
+/// What two angles, or lengths of a few metres, may differ by that rounding parts where they come
+/// together, as at full stretch: half of the digits are left there.
+constexpr double kHalfOfDigits = 1e-7;
+
 /// Up to two angles.
 struct TwoAngles {
   int count = 0;
@@ -18,7 +22,7 @@ struct TwoAngles {
 
 /// The angles with a cos + b sin = c, within [-pi, pi]. When |c| is greater than hypot(a, b) by a
 /// share of at most `slack`, the one angle that comes nearest, as at full stretch.
-TwoAngles solve_cosine_sine(double a, double b, double c, double slack = 1e-7);
+TwoAngles solve_cosine_sine(double a, double b, double c, double slack = kHalfOfDigits);
 
 /// The cosines and sines of 0, 2 pi / count, 4 pi / count, ...: worked out once for many
 /// polynomials.

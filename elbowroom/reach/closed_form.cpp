@@ -9,8 +9,8 @@
 #include <utility>
 
 #include "elbowroom/base/random.hpp"
-#include "elbowroom/base/row_reduction.hpp"
 #include "elbowroom/reach/axis_geometry.hpp"
+#include "elbowroom/reach/family.hpp"
 #include "elbowroom/reach/polish.hpp"
 #include "elbowroom/reach/seven_centres.hpp"
 #include "elbowroom/reach/standing_joints.hpp"
@@ -18,8 +18,6 @@
 
 namespace er {
 namespace {
-
-constexpr double kMet = 1e-9;  // m and rad; what a closed form must come to
 
 // Where the axes of a chain and its wrist are in a posture.
 struct PosedAxes {
@@ -45,7 +43,6 @@ double frontness(const PosedAxes& at) {
 // on one line, four through one point. All its postures come in families, and forms know a few of
 // them only.
 bool is_singular_everywhere(const StandingJoints& six) {
-  constexpr double kSingular = 1e-6;
   constexpr int kPostures = 8;
   if (!six.chain.is_turning(6)) return false;
   RandomStream random(1);
@@ -54,18 +51,7 @@ bool is_singular_everywhere(const StandingJoints& six) {
     for (int k = 0; k < 6; ++k)
       values[static_cast<std::size_t>(k)] =
           six.stands(k) ? 0.0 : random.uniform(-std::numbers::pi, std::numbers::pi);
-    std::array<Screw, 6> at;
-    six.chain.place(values.data(), at);
-    RowSystem twists;  // a row for each joint
-    twists.rows = twists.columns = 6;
-    for (std::size_t k = 0; k < at.size(); ++k) {
-      const Vector3 moment = (at[k].point - at[0].point).cross(at[k].axis);
-      std::copy_n(at[k].axis.data(), 3, twists.row[k].begin());
-      std::copy_n(moment.data(), 3, twists.row[k].begin() + 3);
-    }
-    ReducedRows reduced;
-    reduce_rows(twists, kSingular, reduced);
-    if (reduced.rank == 6) return false;
+    if (!is_singular(six.chain, values.data())) return false;
   }
   return true;
 }
@@ -275,7 +261,7 @@ int ClosedForm::keep_met(const Pose& tip, ClosedSolutions& out) const {
   int kept = 0;
   for (int i = 0; i < out.count; ++i) {
     const auto at = static_cast<std::size_t>(i);
-    if (left[at].position > kMet || left[at].chord > kMet) continue;
+    if (left[at].position > kClosedMet || left[at].chord > kClosedMet) continue;
     if (kept < i) out.all[static_cast<std::size_t>(kept)] = out.all[at];
     ++kept;
   }

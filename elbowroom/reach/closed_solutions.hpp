@@ -9,6 +9,7 @@ namespace er {
 
 constexpr int kMostClosedJoints = 7;
 constexpr int kMostClosedSolutions = 16;
+constexpr double kClosedMet = 1e-9;  ///< m and rad; what is further from a pose does not meet it
 
 struct ClosedSolution {
   std::array<double, kMostClosedJoints> values = {};  ///< per joint of the chain, rad or m

@@ -10,7 +10,6 @@ namespace er {
 namespace {
 
 constexpr double kMetBy = 1e-10;  // m and rad; a candidate that is polished to this is a posture
-constexpr double kMetByDouble = 1e-9;  // one of what may be a double root, where steps get short
 constexpr int kPolishSteps = 20;
 constexpr int kChanges = 48;  // chains a little different that special geometry is looked at with
 constexpr int kSteps = 6;     // from a changed chain back to the exact one
@@ -112,7 +111,7 @@ bool GeneralSix::take(const Pose& tip, const SixCandidates& found, ClosedSolutio
   ClosedSolutions own;
   take_some(tip, found, 0, found.roots, kMetBy, own);
   const bool each_is_one = own.count == found.roots;
-  take_some(tip, found, found.roots, found.count, kMetByDouble, own);
+  take_some(tip, found, found.roots, found.count, kClosedMet, own);
   for (const ClosedSolution& one : own) out.add_unknown(one);
   return found.sure && each_is_one;
 }

@@ -9,6 +9,7 @@
 #endif
 
 #include "elbowroom/base/lanes-inl.hpp"
+#include "elbowroom/base/trigonometric.hpp"
 #include "elbowroom/reach/bend.hpp"
 #include "elbowroom/reach/wrist_axes.hpp"
 
@@ -51,7 +52,6 @@ struct OneOfTwoTurns {
 /// `size` is that of (a, b), `inverse` one over it (or anything where it is nothing).
 HWY_INLINE OneOfTwoTurns turn_with(Pack a, Pack b, Pack size, Pack inverse, Pack c,
                                    PackMask second_side) {
-  constexpr double kSlack = 1e-7;
   constexpr double kNothing = 1e-12;
   const PackMask point = size < pack(kNothing);
   const Pack rest = (size - c) * (size + c);
@@ -64,7 +64,7 @@ HWY_INLINE OneOfTwoTurns turn_with(Pack a, Pack b, Pack size, Pack inverse, Pack
   out.turn = {choose(point, pack(1.0), middle.cosine * ratio - middle.sine * half),
               choose(point, pack(0.0), middle.sine * ratio + middle.cosine * half)};
   out.any = hn::And(point, hn::Abs(c) < pack(1e-9));
-  const PackMask within = hn::Abs(c) <= size * pack(1.0 + kSlack) + pack(kNothing);
+  const PackMask within = hn::Abs(c) <= size * pack(1.0 + kHalfOfDigits) + pack(kNothing);
   const PackMask alone = hn::Or(point, stretched);
   out.valid = hn::Or(hn::And(hn::Not(point), within), out.any);
   out.valid = hn::And(out.valid, hn::Not(hn::And(alone, second_side)));
@@ -116,7 +116,6 @@ template <bool kRightAngles, class Axes>  // WristAxes, or those of lanes
 HWY_INLINE HandOfWrist hand_of_wrist(const Axes& axes, const WristAsked& asked) {
   constexpr double kOnAxis = 1e-12;     // rad
   constexpr double kSingular2 = 1e-12;  // rad^2
-  constexpr double kSlack = 1e-7;       // rad^2
   const Pack across = square(asked.row[1][0]) + square(asked.row[2][0]);
   HandOfWrist out;
   out.on_axis = across < pack(kOnAxis * kOnAxis);
@@ -129,7 +128,7 @@ HWY_INLINE HandOfWrist hand_of_wrist(const Axes& axes, const WristAsked& asked) 
     rest = across - square(out.towards);
   }
   out.aside = hn::Sqrt(largest(rest, pack(0.0)));
-  out.within = rest >= pack(-kSlack) * square(pack(axes.inverse_first_sine));
+  out.within = rest >= pack(-kHalfOfDigits) * square(pack(axes.inverse_first_sine));
   out.alone = rest < pack(kOnAxis * kOnAxis);
   return out;
 }

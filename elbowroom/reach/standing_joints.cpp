@@ -6,12 +6,12 @@
 #include "elbowroom/base/trigonometric.hpp"
 #include "elbowroom/reach/axis_geometry.hpp"
 #include "elbowroom/reach/family.hpp"
+#include "elbowroom/reach/settle.hpp"
 
 namespace er {
 namespace {
 
 constexpr double kStands = 1e-5;  // rad; what a joint that stands may seem to turn by
-constexpr double kMet = 1e-9;     // m and rad; what the arm alone must come to
 constexpr int kMostSteps = 4;
 
 // How far apart things are in a chain; some length where everything is in one point.
@@ -28,7 +28,8 @@ std::vector<ScrewChain> longer_behind(const ScrewChain& chain) {
   const Screw& before = chain[chain.size() - 2];
   const Vector3 near =
       are_parallel(before, last) ? last.point : common_normal(before, last).on_second;
-  const Vector3 beside = near + 0.3 * extent_of(chain) * last.axis;
+  const double extent = extent_of(chain);
+  const Vector3 beside = near + 0.3 * extent * last.axis;
   const Vector3 side = any_perpendicular(last.axis);
   const Vector3 other = last.axis.cross(side);
   // Askew to all that is at a right angle.
@@ -40,7 +41,7 @@ std::vector<ScrewChain> longer_behind(const ScrewChain& chain) {
       longer.screws.push_back({ways[i], i == 0 ? first : second, true, -1});
     return longer;
   };
-  const Vector3 off = beside + 0.2 * extent_of(chain) * side;
+  const Vector3 off = beside + 0.2 * extent * side;
   return {through(near, near), through(beside, beside), through(off, near)};
 }
 
@@ -76,7 +77,7 @@ void keep_standing(const StandingJoints& six, const ScrewChain& own, const Pose&
     if (whole.free_joint >= 0 && !six.stands(whole.free_joint))
       one.free_joint = whole.free_joint - six.first;
     // Beside a singularity of the six the arm alone may be far from any: so it is left to itself.
-    if (settle(own, wanted, kMostSteps, one) > kMet) continue;
+    if (settle(own, wanted, kMostSteps, one) > kClosedMet) continue;
     if (solutions.has(one)) continue;
     if (one.free_joint < 0) one.free_joint = free_joint_of(own, one);
     solutions.add(one);

@@ -64,12 +64,12 @@ TwoTurns two_turns(const Vector3& first, const Vector3& second, const Vector3& p
   const double rest = p.squaredNorm() - (a * a + b * b + 2.0 * a * b * cosine);
   constexpr double kNothing =
       1e-14;  // where p and q are in the origin, but for the half of their digits
-  if (rest < -1e-7 * p.squaredNorm() - kNothing) return out;
+  if (rest < -kHalfOfDigits * p.squaredNorm() - kNothing) return out;
   const Vector3 normal = first.cross(second);
   const Vector3 middle = a * first + b * second;
   const double height = std::sqrt(std::max(rest, 0.0) / sine2);
   // Nothing to turn about the first axis: q lies on it, and so does x.
-  out.any = (q - along_first * first).squaredNorm() < 1e-18 * q.squaredNorm();
+  out.any = (q - along_first * first).squaredNorm() < kNothing * q.squaredNorm();
   for (const double side : {1.0, -1.0}) {
     const Vector3 x = middle + side * height * normal;
     out.first[out.count] = out.any ? 0.0 : turn_onto(first, x, q);

@@ -5,14 +5,12 @@
 #include <cmath>
 #include <numbers>
 
+#include "elbowroom/base/trigonometric.hpp"
 #include "elbowroom/reach/axis_geometry.hpp"
 #include "elbowroom/reach/subproblems.hpp"
 
 namespace er {
 namespace {
-
-// Points are known to the half of their digits where two ways come together.
-constexpr double kOnAxis = 1e-7;  // m
 
 Vector3 turned(const Screw& screw, double angle, const Vector3& point) {
   return motion_of(screw, angle) * point;
@@ -32,7 +30,7 @@ void turns_in_plane(const Screw& first, const Screw& second, const Screw& third,
   const Vector3 goal = across(along, motion * third.point);
   const double distance = (goal - shoulder).norm();
   const TwoAngles bends = turns_to_distance(along, wrist - elbow, shoulder - elbow, distance);
-  const int free = distance < kOnAxis ? 0 : bends.any ? 1 : -1;
+  const int free = distance < kHalfOfDigits ? 0 : bends.any ? 1 : -1;
   for (int i = 0; i < bends.count; ++i) {
     const double bend = bends.angle[i];
     const Vector3 there = elbow + rotation_about(along, bend) * (wrist - elbow);
@@ -80,9 +78,9 @@ void ThreeTurnSolver::solve(const Vector3& goal, ThreeTurns& out) const {
 
 // The turn whose axis goes through what it turns, which then stays; -1 where none does.
 int ThreeTurnSolver::free_turn(const Vector3& after_third, const Vector3& goal) const {
-  if (distance_from(axes_[0], goal) < kOnAxis) return 0;
-  if (distance_from(axes_[1], after_third) < kOnAxis) return 1;
-  if (distance_from(axes_[2], point_) < kOnAxis) return 2;
+  if (distance_from(axes_[0], goal) < kHalfOfDigits) return 0;
+  if (distance_from(axes_[1], after_third) < kHalfOfDigits) return 1;
+  if (distance_from(axes_[2], point_) < kHalfOfDigits) return 2;
   return -1;
 }
 

@@ -11,8 +11,6 @@
 HWY_BEFORE_NAMESPACE();
 namespace er::HWY_NAMESPACE {
 
-constexpr double kOnAxis = 1e-7;  // m; a distance whose square has no more digits
-
 struct ArmTurns {
   Turn turn[3];
   PackMask valid;
@@ -47,8 +45,9 @@ HWY_INLINE ArmTurns elbow_turns(const ParallelElbow& elbow, const Vector3& goal,
   out.turn[1] = turn_onto(b, x - b_at, from_b);  // at full stretch the two are not quite as long
   out.turn[2] = third.turn;
   out.valid = hn::And(first.valid, third.valid);
-  out.free_joint = choose(size < pack(kOnAxis), pack(0.0),
-                          choose(radius2 < pack(kOnAxis * kOnAxis), pack(1.0), pack(-1.0)));
+  out.free_joint =
+      choose(size < pack(kHalfOfDigits), pack(0.0),
+             choose(radius2 < pack(kHalfOfDigits * kHalfOfDigits), pack(1.0), pack(-1.0)));
   return out;
 }
 

@@ -10,6 +10,7 @@
 #include "elbowroom/reach/closed_form.hpp"
 #include "elbowroom/reach/family.hpp"
 #include "elbowroom/reach/reach.hpp"
+#include "elbowroom/reach/settle.hpp"
 #include "support/chains.hpp"
 #include "support/sanitized.hpp"
 
@@ -53,7 +54,7 @@ bool make_singular(const ScrewChain& chain, Angles& q) {
   const auto determinant = [&](double third) {
     Angles at = q;
     at[2] = third;
-    return jacobian_of(chain, at).determinant();
+    return Eigen::MatrixXd(jacobian_of(chain, at.data())).determinant();
   };
   const bool sign = determinant(q[2]) > 0.0;
   double low = q[2], high = q[2];

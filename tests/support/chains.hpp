@@ -11,6 +11,7 @@
 #include "elbowroom/base/random.hpp"
 #include "elbowroom/base/trigonometric.hpp"
 #include "elbowroom/reach/closed_solutions.hpp"
+#include "elbowroom/reach/settle.hpp"
 #include "support/cells.hpp"
 
 namespace er::test {
@@ -113,21 +114,11 @@ inline bool has(const ScrewChain& chain, const ClosedSolutions& all, const Angle
   return false;
 }
 
-/// The tip's velocity, then its turning, per joint.
-inline Eigen::MatrixXd jacobian_of(const ScrewChain& chain, const Angles& q) {
-  std::array<Screw, kMostClosedJoints> placed;
-  const Vector3 tip = chain.place(q.data(), placed).position;
-  Eigen::MatrixXd jacobian(6, chain.size());
-  for (int k = 0; k < chain.size(); ++k) {
-    const Screw& screw = placed[static_cast<std::size_t>(k)];
-    jacobian.col(k) << screw.axis.cross(tip - screw.point), screw.axis;
-  }
-  return jacobian;
-}
-
 /// How far from singular a posture is: the Jacobian's smallest singular value.
 inline double regularity(const ScrewChain& chain, const Angles& q) {
-  return Eigen::JacobiSVD<Eigen::MatrixXd>(jacobian_of(chain, q)).singularValues().tail(1)[0];
+  return Eigen::JacobiSVD<Eigen::MatrixXd>(jacobian_of(chain, q.data()))
+      .singularValues()
+      .tail(1)[0];
 }
 
 /// An arm with these joints, each within a half turn, and a tool "tip".
