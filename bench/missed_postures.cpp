@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <chrono>
 #include <cstdlib>
 #include <utility>
@@ -17,6 +18,10 @@ using namespace er;
 
 // Beside a singularity two postures come together, and which is which is lost in rounding.
 constexpr double kRegular = 1e-3;
+
+const char* pattern_of(RandomStream& random, const std::array<const char*, 6>& all) {
+  return all[std::min<std::size_t>(5, static_cast<std::size_t>(random.uniform(0, 6)))];
+}
 
 template <class Chain>
 void count(const char* family, int poses, int poses_per_chain, Chain make_chain) {
@@ -66,10 +71,28 @@ int main(int argc, char** argv) {
   };
   count("spherical wrist, usual", poses, 1000, always(test::wrist_chain()));
   count("three parallel axes, offset wrist", poses, 1000, always(test::parallel_chain()));
-  count("spherical wrist, any three axes", poses, 100, [](RandomStream& random) {
-    ScrewChain chain = test::random_chain(random, 6);
-    for (const std::size_t k : {4U, 5U}) chain.screws[k].point = chain.screws[3].point;
-    return chain;
+  count("spherical wrist, any three axes", poses, 100,
+        [](RandomStream& random) { return test::meeting_from(3, test::random_chain(random, 6)); });
+  count("the same, all but special", poses / 5, 1, [](RandomStream& random) {
+    return test::off_by_a_little(random,
+                                 test::meeting_from(3, test::random_squared_chain(random, 6)));
+  });
+  count("wrist after a slide or two", poses, 1, [](RandomStream& random) {
+    return test::sliding_where(
+        pattern_of(random, {"STTTTT", "TSTTTT", "TTSTTT", "SSTTTT", "STSTTT", "TSSTTT"}),
+        test::meeting_from(3, test::random_chain(random, 6)));
+  });
+  count("the same, all but special", poses / 5, 1, [](RandomStream& random) {
+    const auto chain = test::meeting_from(3, test::random_squared_chain(random, 6));
+    return test::off_by_a_little(
+        random, test::sliding_where(pattern_of(random, {"STTTTT", "TSTTTT", "TTSTTT", "SSTTTT",
+                                                        "STSTTT", "TSSTTT"}),
+                                    chain));
+  });
+  count("three of six slide", poses, 1, [](RandomStream& random) {
+    return test::sliding_where(
+        pattern_of(random, {"SSSTTT", "STSTST", "TTTSSS", "TSSTTS", "SSTTST", "TSTSST"}),
+        test::random_chain(random, 6));
   });
   count("six joints, random", poses, 1,
         [](RandomStream& random) { return test::random_chain(random, 6); });

@@ -11,7 +11,7 @@
 #include "elbowroom/kinematics/model_fit.hpp"
 #include "elbowroom/kinematics/touch_fit.hpp"
 #include "elbowroom/model/posture_text.hpp"
-#include "elbowroom/reach/closed_form.hpp"
+#include "elbowroom/reach/solver_text.hpp"
 #include "inspect_mesh.hpp"
 #include "picture.hpp"
 #include "verb.hpp"

@@ -86,6 +86,8 @@ Verdict<ToolCurve> begun_near(const CellQuery& query, const Posture& start, cons
     if (curve) return curve;
     if (!refused) refused = curve.reason();
   }
+  if (has_joints_to_spare(query.arm(), query.arm().end_tool(tool)))
+    if (auto curve = ToolLadder(query, tool, trace, {}, options).curve_near(start)) return curve;
   if (ToolLadder(query, tool, trace, {.turn = Band::free()}, options).curve_near(start))
     refused->remedies.push_back({"leave the turn about the tool's axis open: --leave turn=free"});
   return *refused;

@@ -67,21 +67,6 @@ double jump_before(const Motion& motion, std::size_t index, int joint, int deriv
   return after - before;
 }
 
-std::string range_breach(const Motion& motion, const Arm& arm) {
-  for (const CurvePiece& piece : motion.pieces()) {
-    Posture low(motion.dof());
-    Posture high(motion.dof());
-    for (int k = 0; k < motion.dof(); ++k) {
-      const Extremes e = extremes_of(piece.joints[static_cast<std::size_t>(k)], piece.duration);
-      low[k] = e.low;
-      high[k] = e.high;
-    }
-    for (const Posture& q : {low, high})
-      if (std::string breach = arm.limit_breach(q); !breach.empty()) return breach;
-  }
-  return {};
-}
-
 Motion resampled(const Motion& motion, double rate) {
   if (!(rate > 0.0) || !std::isfinite(rate) || motion.duration() * rate > 1e7)
     throw InputError(fmt::format("a rate of {} a second gives no sensible motion", rate));

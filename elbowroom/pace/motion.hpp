@@ -32,9 +32,6 @@ MotionPeaks peaks_of(const Motion& motion, const Limits& limits);
 /// only between two pieces.
 double jump_before(const Motion& motion, std::size_t index, int joint, int derivative);
 
-/// "" when the positions stay within the ranges for the whole motion, or what leaves them.
-std::string range_breach(const Motion& motion, const Arm& arm);
-
 /// The same in pieces of 1 / `rate` seconds (above zero), which meet its positions, velocities and
 /// accelerations at their ends; the last may be shorter.
 Motion resampled(const Motion& motion, double rate);

@@ -7,6 +7,7 @@
 #include "elbowroom/base/told.hpp"
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/collision/curve_sweep.hpp"
+#include "elbowroom/model/curve_ranges.hpp"
 #include "elbowroom/pace/pace.hpp"
 #include "elbowroom/pace/pacing.hpp"
 #include "elbowroom/pace/path_progress.hpp"
@@ -84,9 +85,9 @@ Verdict<PacedMotion> pace(const ToolCurve& curve, const CellQuery& query,
   check_pacing(arm, own);
   if (!own.at.empty() || own.corners)
     throw InputError("a tool move has no waypoints or corners", "leave out what is of those");
-  if (const std::string breach = range_breach(curve.curve, arm); !breach.empty())
+  if (const auto left = leaves_ranges(curve.curve, arm))
     return Reason{Cause::beyond_limits,
-                  fmt::format("no: on the {}: {}", curve.path.kind(), breach)};
+                  fmt::format("no: on the {}: {}", curve.path.kind(), left->what)};
   const Tool tool = arm.end_tool(own.tool);
   const PathLimits limits = path_limits(arm, own);
   PacedMotion out;

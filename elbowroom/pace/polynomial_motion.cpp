@@ -7,6 +7,7 @@
 
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/model/curve_ranges.hpp"
 
 namespace er {
 namespace {
@@ -309,8 +310,8 @@ Verdict<PolynomialMotion> polynomial_motion(const std::vector<TimedWaypoint>& wa
 }
 
 std::optional<Reason> polynomial_breach(const PolynomialMotion& paced, const Arm& arm) {
-  if (const std::string breach = range_breach(paced.motion, arm); !breach.empty())
-    return Reason{Cause::beyond_limits, "no: on the way: " + breach};
+  if (const auto left = leaves_ranges(paced.motion, arm))
+    return Reason{Cause::beyond_limits, "no: on the way: " + left->what};
   const Limits& limits = arm.limits();
   const MotionPeaks& p = paced.peaks;
   const double needed = stretch_needed(p, 1.0);

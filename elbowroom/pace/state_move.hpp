@@ -24,7 +24,7 @@ struct StateMoveOptions {
 
 /// Joints do not stay on a straight line: each has a motion of its own. Where jerk is not limited,
 /// accelerations jump, and those of the states at the ends are of no account. Nothing is known of
-/// ranges or of what stands around (range_breach, sweep_curve). Allocates nothing but in motion().
+/// ranges or of what stands around (leaves_ranges, sweep_curve). Allocates nothing but in motion().
 class StateMove {
  public:
   /// `limits`: one for each joint. Throws InputError for vectors of different lengths, a value that

@@ -1,18 +1,16 @@
 #include "elbowroom/reach/closed_form.hpp"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <Eigen/Geometry>
 #include <algorithm>
-#include <cmath>
-#include <numbers>
 #include <utility>
+#include <vector>
 
-#include "elbowroom/base/random.hpp"
 #include "elbowroom/reach/axis_geometry.hpp"
-#include "elbowroom/reach/family.hpp"
 #include "elbowroom/reach/polish.hpp"
-#include "elbowroom/reach/seven_centres.hpp"
+#include "elbowroom/reach/settle.hpp"
 #include "elbowroom/reach/standing_joints.hpp"
 #include "elbowroom/reach/subproblems.hpp"
 
@@ -39,37 +37,37 @@ double frontness(const PosedAxes& at) {
   return at.axes[1].axis.dot(at.axes[0].axis.cross(at.wrist - at.axes[0].point));
 }
 
-// Six joints that together do less than six in every posture in which those stand that stand: two
-// on one line, four through one point. All its postures come in families, and forms know a few of
-// them only.
-bool is_singular_everywhere(const StandingJoints& six) {
-  constexpr int kPostures = 8;
-  if (!six.chain.is_turning(6)) return false;
-  RandomStream random(1);
-  for (int i = 0; i < kPostures; ++i) {
-    std::array<double, 6> values;
-    for (int k = 0; k < 6; ++k)
-      values[static_cast<std::size_t>(k)] =
-          six.stands(k) ? 0.0 : random.uniform(-std::numbers::pi, std::numbers::pi);
-    if (!is_singular(six.chain, values.data())) return false;
-  }
-  return true;
+// The elbow against the line from the shoulder to the wrist, seen along axis 2.
+bool is_up(const PosedAxes& at) {
+  const Screw& shoulder = at.axes[1];
+  const Vector3 line = across(shoulder.axis, at.wrist - shoulder.point);
+  const Vector3 elbow = across(shoulder.axis, at.axes[2].point - shoulder.point);
+  const double share = line.squaredNorm() > 0.0 ? elbow.dot(line) / line.squaredNorm() : 0.0;
+  return (elbow - share * line).z() >= 0.0;
 }
+
+constexpr std::array<const char*, 6> kNumbers{"no", "one", "two", "three", "four", "five"};
 
 // "first stands", "last two stand".
 std::string who_stands(const StandingJoints& six) {
-  return fmt::format("{} {}", six.stand_behind() ? "last" : "first",
-                     six.own == 5 ? "stands" : "two stand");
+  const char* which = six.stand_behind() ? "last" : "first";
+  if (six.own == 5) return fmt::format("{} stands", which);
+  return fmt::format("{} {} stand", which, kNumbers[static_cast<std::size_t>(6 - six.own)]);
+}
+
+// "five turning joints".
+std::string joints_name(const ScrewChain& chain) {
+  return fmt::format("{}{} joints", kNumbers[static_cast<std::size_t>(chain.size())],
+                     chain.slides() == 0 ? " turning" : "");
 }
 
 }  // namespace
 
 std::optional<ClosedForm> ClosedForm::of(const ScrewChain& chain) {
-  if (chain.is_turning(4) || chain.is_turning(5)) return of_fewer(chain);
   const StandingJoints none_stands{chain, 0, chain.size()};
   if (is_singular_everywhere(none_stands)) return std::nullopt;
-  auto form = of_special(none_stands);
-  return form ? form : of_general(none_stands);
+  if (auto form = of_special(none_stands)) return form;
+  return chain.size() == 6 ? of_general(none_stands) : of_fewer(chain);
 }
 
 ClosedForm ClosedForm::made(const StandingJoints& six, Form form, Told told) {
@@ -85,6 +83,12 @@ ClosedForm ClosedForm::made(const StandingJoints& six, Form form, Told told) {
 std::optional<ClosedForm> ClosedForm::of_special(const StandingJoints& six) {
   const ScrewChain& chain = six.chain;
   const ScrewChain back = chain.reversed();
+  if (auto form = ThreeSlides::of(chain))
+    return made(six, *form,
+                {.name = "three slides",
+                 .why = fmt::format("joints {}, {} and {} turn the hand, the others place it",
+                                    form->turning()[0] + 1, form->turning()[1] + 1,
+                                    form->turning()[2] + 1)});
   if (auto form = SphericalWrist::of(chain))
     return made(six, *form,
                 {.name = "spherical wrist",
@@ -122,37 +126,40 @@ std::optional<ClosedForm> ClosedForm::of_general(const StandingJoints& six) {
                .why = "no three axes meet or are parallel in a way that helps"});
 }
 
-// By the first way to add joints that gives a special form, and by the most askew, which axes that
-// all but meet or are all but parallel do not trouble.
+// By the first way to add joints that gives a special form, and, where all turn, by the most
+// askew, which axes that all but meet or are all but parallel do not trouble.
 std::optional<ClosedForm> ClosedForm::of_fewer(const ScrewChain& chain) {
+  if (chain.size() < 3 || chain.size() > 5) return std::nullopt;
   const auto as_own = [&](const StandingJoints& six, const ClosedForm& form) {
     Data data = *form.data_;
     data.chain = chain;
     data.joints = chain.size();
-    data.told.name = chain.size() == 5 ? "five turning joints" : "four turning joints";
+    data.told.name = joints_name(chain);
     data.told.why =
         fmt::format("solved as six of which the {} still: {}", who_stands(six), form.text());
     if (!six.stand_behind()) data.told.wrist.reset();  // it is not the arm's own
-    return ClosedForm(std::move(data));
+    return data;
   };
   const std::vector<StandingJoints> ways = with_standing_joints(chain);
   const auto askew = std::find_if_not(ways.rbegin(), ways.rend(), is_singular_everywhere);
   if (askew == ways.rend()) return std::nullopt;
-  const ClosedForm general = as_own(*askew, of_general(*askew).value());
+  std::optional<ClosedForm> general;
+  if (const auto form = of_general(*askew)) general = ClosedForm(as_own(*askew, *form));
   for (const StandingJoints& six : ways)
     if (const auto form = of_special(six); form && !is_singular_everywhere(six)) {
-      Data data = *as_own(six, *form).data_;
-      data.doubted_by = std::make_shared<const ClosedForm>(general);
+      Data data = as_own(six, *form);
+      if (general) data.doubted_by = std::make_shared<const ClosedForm>(*general);
       return ClosedForm(std::move(data));
     }
   return general;
 }
 
 std::optional<ClosedForm> ClosedForm::of_axis(const ScrewChain& chain, const Vector3& axis) {
-  if (!chain.is_turning(5)) return std::nullopt;
+  if (chain.size() != 5) return std::nullopt;
   ScrewChain longer = chain;
   const Screw turn{chain.tip.rotation * axis, chain.tip.position, true, -1};
-  if (are_parallel(turn, chain[4]) && distance_from(turn, chain[4].point) < kAxisTolerance)
+  const Screw& last = chain[4];
+  if (last.turns && are_parallel(turn, last) && distance_from(turn, last.point) < kAxisTolerance)
     return std::nullopt;
   longer.screws.push_back(turn);
   auto form = of(longer);
@@ -160,7 +167,7 @@ std::optional<ClosedForm> ClosedForm::of_axis(const ScrewChain& chain, const Vec
   Data data = *form->data_;
   data.joints = 5;
   data.told.why = "the tool's free turn as a sixth joint: " + form->text();
-  data.told.name = "five turning joints";
+  data.told.name = joints_name(chain);
   return ClosedForm(std::move(data));
 }
 
@@ -170,29 +177,44 @@ std::optional<ClosedForm> ClosedForm::of(const Arm& arm, const Tool& tool) {
   return of(*chain);
 }
 
-std::string ClosedForm::branch_legend() const {
-  if (data_->told.wrist && is_of_fewer()) return "branch: the shoulder's side, the elbow";
-  if (data_->told.wrist)
-    return "branch: the shoulder's side, the elbow, the sign of the wrist's bend";
-  return "branch: the sign of the bend";
+ClosedForm::Sides ClosedForm::sides() const {
+  const auto turn = [&](int i, int k) {
+    return data_->six.chain[i].turns && data_->six.chain[k].turns;
+  };
+  return {.shoulder = turn(0, 1), .elbow = turn(1, 2), .bend = !is_of_fewer()};
 }
 
-// Of a chain whose branches are told apart by one bend.
+std::string ClosedForm::branch_legend() const {
+  if (!data_->told.wrist) return "branch: the sign of the bend";
+  const Sides told = sides();
+  std::vector<std::string> words;
+  if (told.shoulder) words.emplace_back("the shoulder's side");
+  if (told.elbow) words.emplace_back("the elbow");
+  if (told.bend) words.emplace_back("the sign of the wrist's bend");
+  return fmt::format("branch: {}", fmt::join(words, ", "));
+}
+
+// Of a chain whose branches are told apart by one bend: that of three joints that turn.
 std::string ClosedForm::bend(const ClosedSolution& solution) const {
-  if (data_->joints != data_->six.chain.size()) return {};
+  if (is_of_fewer()) return {};
+  std::array<int, 3> turns{};
+  std::size_t count = 0;
+  for (int k = 0; k < chain().size() && count < 3; ++k)
+    if (chain()[k].turns) turns[count++] = k;
   std::array<Screw, kMostClosedJoints> at;
   chain().place(solution.values.data(), at);
+  const auto screw = [&](std::size_t turn) -> const Screw& {
+    return at[static_cast<std::size_t>(turns[turn])];
+  };
   const auto sign = [](double bend) { return bend >= 0.0 ? "+" : "-"; };
-  if (data_->told.reversed && std::holds_alternative<SphericalWrist>(data_->form))
-    return sign(at[1].axis.dot(at[0].axis.cross(at[2].axis)));
+  const bool is_shoulder =
+      data_->told.reversed && std::holds_alternative<SphericalWrist>(data_->form);
+  if (is_shoulder || std::holds_alternative<ThreeSlides>(data_->form))
+    return sign(screw(1).axis.dot(screw(0).axis.cross(screw(2).axis)));
   const auto* parallel = std::get_if<ParallelAxes>(&data_->form);
   if (parallel == nullptr || parallel->turning() != 3) return {};
-  std::array<const Screw*, 3> turns{};
-  std::size_t count = 0;
-  for (int k = 0; k < chain().size(); ++k)
-    if (chain()[k].turns) turns[count++] = &at[static_cast<std::size_t>(k)];
-  const Vector3 upper = turns[1]->point - turns[0]->point;
-  return sign(turns[1]->axis.dot(upper.cross(turns[2]->point - turns[1]->point)));
+  const Vector3 upper = screw(1).point - screw(0).point;
+  return sign(screw(1).axis.dot(upper.cross(screw(2).point - screw(1).point)));
 }
 
 std::string ClosedForm::branch(const ClosedSolution& solution) const {
@@ -200,31 +222,19 @@ std::string ClosedForm::branch(const ClosedSolution& solution) const {
   static constexpr std::array<double, 6> kZero{};
   const ScrewChain& six = data_->six.chain;
   const PosedAxes at = posed(six, *data_->told.wrist, solution.values.data());
-  const double zero = frontness(posed(six, *data_->told.wrist, kZero.data()));
-  const bool front = frontness(at) * (zero < -1e-3 ? -1.0 : 1.0) >= 0.0;
-  // The elbow against the line from the shoulder to the wrist, seen along axis 2.
-  const Screw& shoulder = at.axes[1];
-  const Vector3 line = across(shoulder.axis, at.wrist - shoulder.point);
-  const Vector3 elbow = across(shoulder.axis, at.axes[2].point - shoulder.point);
-  const double share = line.squaredNorm() > 0.0 ? elbow.dot(line) / line.squaredNorm() : 0.0;
-  const bool up = (elbow - share * line).z() >= 0.0;
-  const std::string arm = fmt::format("{}, {}", front ? "front" : "back", up ? "up" : "down");
-  if (is_of_fewer()) return arm;  // the wrist's bend is not the arm's own
-  const double bend = at.axes[4].axis.dot(at.axes[3].axis.cross(at.axes[5].axis));
-  return fmt::format("{}, {}", arm, bend >= 0.0 ? '+' : '-');
-}
-
-std::string solver_text(const Arm& arm, const Tool& tool) {
-  const auto chain = screw_chain(arm, tool);
-  if (!chain) return "numeric starts (a joint of the chain moves two of its links)";
-  if (const auto form = ClosedForm::of(*chain)) return form->text();
-  if (SevenCentres::of(*chain))
-    return "shoulder and wrist of seven joints (axes 1 to 3 meet in one point, axes 5 to 7 in "
-           "another; the elbow angle is free)";
-  if (is_singular_everywhere({*chain, 0, chain->size()}))
-    return "numeric starts (the six joints do less than six joints can, in every posture)";
-  return fmt::format("numeric starts (no closed form for this chain of {} joint{})", chain->size(),
-                     chain->size() == 1 ? "" : "s");
+  const Sides told = sides();
+  std::vector<std::string> words;
+  if (told.shoulder) {
+    const double zero = frontness(posed(six, *data_->told.wrist, kZero.data()));
+    const bool front = frontness(at) * (zero < -1e-3 ? -1.0 : 1.0) >= 0.0;
+    words.emplace_back(front ? "front" : "back");
+  }
+  if (told.elbow) words.emplace_back(is_up(at) ? "up" : "down");
+  if (told.bend) {
+    const double bend = at.axes[4].axis.dot(at.axes[3].axis.cross(at.axes[5].axis));
+    words.emplace_back(bend >= 0.0 ? "+" : "-");
+  }
+  return fmt::format("{}", fmt::join(words, ", "));
 }
 
 void ClosedForm::solve(const Pose& tip, ClosedSolutions& out) const {
@@ -241,14 +251,33 @@ void ClosedForm::solve(const Pose& tip, ClosedSolutions& out) const {
   // Parallel axes give candidates for what such a chain may be unable to do; others give postures,
   // but for axes that miss each other by a hair, and singularities that polishing does not get
   // past.
-  const bool all_are_postures = !std::holds_alternative<ParallelAxes>(data_->form);
+  const bool are_candidates = std::holds_alternative<ParallelAxes>(data_->form);
+  if (are_candidates) settle_all(tip, out);
   const int dropped = keep_met(tip, out);
-  if (all_are_postures && dropped > 0) out.complete = false;
-  if (!is_of_fewer()) return;
-  keep_standing(data_->six, chain(), tip, out);
-  if (out.complete || !data_->doubted_by) return;
+  if (!are_candidates && dropped > 0) out.complete = false;
+  if (is_of_fewer()) keep_standing(data_->six, chain(), tip, out);
+  if (!out.complete) ask_another(tip, out);
+}
+
+// Axes that are all but parallel, brought onto the pose.
+void ClosedForm::settle_all(const Pose& tip, ClosedSolutions& out) const {
+  constexpr int kMostSteps = 3;
+  for (int i = 0; i < out.count; ++i)
+    settle(chain(), tip, kMostSteps, out.all[static_cast<std::size_t>(i)]);
+}
+
+// What is not sure by a special form the general one may know.
+void ClosedForm::ask_another(const Pose& tip, ClosedSolutions& out) const {
   ClosedSolutions others;
-  data_->doubted_by->solve(tip, others);
+  if (data_->doubted_by) {
+    data_->doubted_by->solve(tip, others);
+  } else if (is_special() && !is_of_fewer()) {
+    const auto general = of_general(data_->six);
+    if (!general) return;
+    general->solve(tip, others);
+  } else {
+    return;
+  }
   for (const ClosedSolution& one : others) out.add_unknown(one);
   out.complete = others.complete;
 }

@@ -10,6 +10,7 @@ namespace {
 
 constexpr double kSame = 1e-7;  // rad and m
 
+// Slides are compared as turns are: equal turns leave them no choice.
 bool are_same(const ClosedSolution& a, const ClosedSolution& b) {
   for (std::size_t k = 0; k < a.values.size(); ++k)
     if (std::abs(wrapped(a.values[k] - b.values[k])) > kSame) return false;

@@ -5,7 +5,6 @@
 #include <cmath>
 
 #include "elbowroom/base/row_reduction.hpp"
-#include "elbowroom/base/trigonometric.hpp"
 #include "elbowroom/reach/settle.hpp"
 
 namespace er {
@@ -24,8 +23,8 @@ bool is_singular(const ScrewChain& chain, const double* values) {
 }
 
 int free_joint_of(const ScrewChain& chain, const ClosedSolution& solution) {
-  constexpr double kTried = 0.05;  // rad
-  constexpr double kMoved = 0.01;  // rad of it, when that is a family
+  constexpr double kTried = 0.05;  // rad or m
+  constexpr double kMoved = 0.01;  // of it, when that is a family
   constexpr int kSteps = 12;
   if (!is_singular(chain, solution.values.data())) return -1;
   const Eigen::JacobiSVD<ChainJacobian> svd(jacobian_of(chain, solution.values.data()),
@@ -35,11 +34,11 @@ int free_joint_of(const ScrewChain& chain, const ClosedSolution& solution) {
   // A step along what moves nothing to first order, and then onto the pose: back to where it was
   // unless there is a family.
   ClosedSolution other = solution;
-  turn_by(kTried / most * moves, other);
+  move_by(chain, kTried / most * moves, other);
   if (settle(chain, chain.at(solution.values.data()), kSteps, other) > kClosedMet) return -1;
   for (int k = 0; k < chain.size(); ++k) {
     const auto at = static_cast<std::size_t>(k);
-    const double moved = wrapped(other.values[at] - solution.values[at]);
+    const double moved = change_of(chain[k], solution.values[at], other.values[at]);
     if (std::abs(moves[k]) > 0.9 * most && std::abs(moved) > kMoved) return k;
   }
   return -1;

@@ -1,7 +1,5 @@
 #include "elbowroom/reach/parallel_axes.hpp"
 
-#include <algorithm>
-
 #include "elbowroom/reach/axis_geometry.hpp"
 #include "elbowroom/reach/subproblems.hpp"
 #include "elbowroom/reach/three_turns.hpp"
@@ -18,9 +16,8 @@ ParallelAxes::ParallelAxes(const ScrewChain& chain) : chain_(chain) {
 }
 
 std::optional<ParallelAxes> ParallelAxes::of(const ScrewChain& chain) {
-  const auto turning = std::count_if(chain.screws.begin(), chain.screws.end(),
-                                     [](const Screw& s) { return s.turns; });
-  if (turning < 1 || turning > 3 || chain.size() - turning > 1) return std::nullopt;
+  const int turning = chain.size() - chain.slides();
+  if (turning < 1 || turning > 3 || chain.slides() > 1) return std::nullopt;
   for (const Screw& screw : chain.screws)
     if (!are_parallel(screw, chain[0])) return std::nullopt;
   // Two turns about one line are one turn too many.
@@ -47,9 +44,9 @@ void ParallelAxes::solve(const Pose& tip, ClosedSolutions& out) const {
     out.add(one);
   };
   if (turns_.size() == 3) {
-    ThreeTurns ways;
+    ThreeJoints ways;
     turns_in_plane(screw(0), screw(1), screw(2), moved, ways);
-    for (int i = 0; i < ways.count; ++i) add(ways.ways[static_cast<std::size_t>(i)].angle);
+    for (int i = 0; i < ways.count; ++i) add(ways.ways[static_cast<std::size_t>(i)].value);
     return;
   }
   const double whole = turn_of(along, moved.rotation);

@@ -11,6 +11,7 @@
 #include "elbowroom/base/random.hpp"
 #include "elbowroom/base/symmetric.hpp"
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/reach/full_turns.hpp"
 #include "elbowroom/reach/line_of_sight.hpp"
 #include "elbowroom/reach/numeric.hpp"
 #include "elbowroom/reach/side_by_side.hpp"
@@ -23,6 +24,7 @@ constexpr double kOtherKind = 0.6;     // rad or m: of a family, postures so far
 constexpr int kMostOfFamily = 16;
 constexpr int kStartsBeforeNo = 10;  // times as many
 constexpr int kElbowAngles = 48;     // looked at over a full turn
+constexpr int kHeldValues = 48;      // of a joint that is held, over its range
 constexpr int kFreeTurns = 36;       // the same of a tool that may turn about its axis
 
 // What joints outside of the tool's chain, and held ones, are taken to be.
@@ -126,7 +128,9 @@ void PostureSearch::by_form() {
   const auto form = ClosedForm::of(*chain);
   if (place.is_full()) {
     if (form) return by_closed_form(*form, place.frame_pose());
-    if (const auto seven = SevenCentres::of(*chain)) by_elbow_angle(*seven, place.frame_pose());
+    if (const auto seven = SevenCentres::of(*chain))
+      return by_elbow_angle(*seven, place.frame_pose());
+    if (const auto held = OneHeld::of(*chain)) by_held_joint(*held, place.frame_pose());
   } else if (const auto five = ClosedForm::of_axis(*chain, place.axis)) {
     AtPlace turned = place;  // any way: the sixth joint turns it as it is
     turned.turn = Band::exactly(0.0);
@@ -274,6 +278,7 @@ void PostureSearch::by_elbow_angle(const SevenCentres& form, const Pose& tip) {
         if (!solve.met) continue;
         one.posture = solve.posture;
       }
+      one.posture = best_turned(one.posture);
       // One in collision stands for its stretch only when none is free.
       judge(one);
       if (best[i] && best[i]->is_free && !one.is_free) continue;
@@ -295,9 +300,33 @@ void PostureSearch::by_elbow_angle(const SevenCentres& form, const Pose& tip) {
     if (one) add(std::move(*one));
 }
 
+// Seven joints that are no shoulder, elbow and wrist: one held at values all over its range.
+void PostureSearch::by_held_joint(const OneHeld& form, const Pose& tip) {
+  out_.form = form.others().name();
+  out_.branch_legend = form.others().branch_legend();
+  const int entry = form.chain()[form.joint()].posture_index;
+  out_.looked_over = arm_.moving_joint(entry).name + " held at values over its range";
+  const double from = std::max(arm_.search_lower()[entry], target_.lower()[entry]);
+  const double to = std::min(arm_.search_upper()[entry], target_.upper()[entry]);
+  std::vector<Found> family;
+  for (int i = 0; i <= kHeldValues; ++i) {
+    ClosedSolutions solutions;
+    form.solve(tip, from + (to - from) * i / kHeldValues, solutions);
+    for (const ClosedSolution& solution : solutions) {
+      Found one{posture_of(form.chain(), solution), {}};
+      one.branch = branch_of(form.others(), one.posture);
+      if (bring_into_range(target_, one.posture) && target_.is_met(one.posture))
+        family.push_back(std::move(one));
+    }
+  }
+  keep_best_of(std::move(family), &form.others(), true);
+}
+
 // A tool that may turn about its axis: the closed form for turns all the way round.
 void PostureSearch::by_free_turn(const ClosedForm& form, const AtPlace& place) {
   out_.form = form.name();
+  out_.looked_over = place.turn.upper - place.turn.lower < kTurn - 1e-9 ? "over the turns allowed"
+                                                                        : "all the way round";
   out_.branch_legend = form.branch_legend();
   const double from = std::max(place.turn.lower, -std::numbers::pi);
   const double to = std::min(place.turn.upper, std::numbers::pi);
@@ -358,19 +387,34 @@ Posture PostureSearch::improved(const Posture& posture, const std::string& branc
   return here.posture;
 }
 
-// Of a family without end: the best of each kind (branch, or far apart), moved to where it is best.
-void PostureSearch::keep_best_of(std::vector<Found> family, const ClosedForm* form) {
+// Of postures that are the same but for full turns, that with the least cost.
+Posture PostureSearch::best_turned(const Posture& posture) const {
+  std::vector<Posture> all;
+  append_full_turns(arm_, target_.lower(), target_.upper(), posture, ranking_.from(), all);
+  const auto costs_less = [&](const Posture& a, const Posture& b) {
+    return ranking_.cost_of_turns(a) < ranking_.cost_of_turns(b);
+  };
+  const auto least = std::min_element(all.begin(), all.end(), costs_less);
+  return least == all.end() ? posture : *least;
+}
+
+// Of a family without end: the best of each kind (branch, or far apart; in a wide family, both),
+// moved to where it is best.
+void PostureSearch::keep_best_of(std::vector<Found> family, const ClosedForm* form, bool is_wide) {
   if (family.empty()) return;
   out_.is_family = true;
   std::vector<std::pair<double, std::size_t>> order;
   for (std::size_t i = 0; i < family.size(); ++i) {
+    family[i].posture = best_turned(family[i].posture);
     judge(family[i]);
     order.emplace_back(search_cost(family[i]), i);
   }
   std::sort(order.begin(), order.end());
   const auto same_kind = [&](const Found& one, const Found& other) {
-    if (!one.branch.empty()) return one.branch == other.branch;
-    return furthest_joint(arm_, one.posture, other.posture) <= kOtherKind;
+    if (one.branch != other.branch) return false;
+    // A tool that turns about its axis stays where it is; other families are wide.
+    const bool is_narrow = !one.branch.empty() && !is_wide;
+    return is_narrow || furthest_joint(arm_, one.posture, other.posture) <= kOtherKind;
   };
   std::vector<Found> kept;
   std::vector<Found> begun;  // what those were before they were moved

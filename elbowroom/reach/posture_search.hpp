@@ -3,6 +3,7 @@
 #pragma once
 
 #include "elbowroom/reach/closed_form.hpp"
+#include "elbowroom/reach/one_held.hpp"
 #include "elbowroom/reach/ranking.hpp"
 #include "elbowroom/reach/reach.hpp"
 #include "elbowroom/reach/seven_centres.hpp"
@@ -45,9 +46,11 @@ class PostureSearch {
   [[nodiscard]] Posture with_free_joint(const Posture& one, int entry) const;
   void by_closed_form(const ClosedForm& form, const Pose& tip);
   void by_elbow_angle(const SevenCentres& form, const Pose& tip);
+  void by_held_joint(const OneHeld& form, const Pose& tip);
   void by_free_turn(const ClosedForm& form, const AtPlace& place);
+  [[nodiscard]] Posture best_turned(const Posture& posture) const;
   [[nodiscard]] Posture improved(const Posture& posture, const std::string& branch);
-  void keep_best_of(std::vector<Found> family, const ClosedForm* form);
+  void keep_best_of(std::vector<Found> family, const ClosedForm* form, bool is_wide = false);
 
   const CellQuery& query_;
   const TargetOnArm& target_;

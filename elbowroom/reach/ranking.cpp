@@ -94,10 +94,38 @@ void Ranking::rate_room(const Posture& posture, PartPoses& parts, ReachSolution&
   out.nearest = all_counts ? out.room_pair : query_->nearest(posture, parts);
 }
 
-ReachSolution Ranking::rate(const Posture& posture, const std::string& branch,
-                            PartPoses& parts) const {
+// Travel, and how far from the limits: what a full turn more or less makes a difference to.
+void Ranking::rate_turns(const Posture& posture, ReachSolution& out) const {
   const Arm& arm = query_->arm();
   const Limits& limits = arm.limits();
+  for (int k = 0; k < arm.dof(); ++k) {
+    const double turn = turns(arm, k) ? std::numbers::pi : 1.0;
+    const double travel = std::abs(posture[k] - from_[k]);
+    if (travel / turn > out.travel_cost) {
+      out.travel_cost = travel / turn;
+      out.travel = travel;
+      out.travel_joint = k;
+    }
+    const double half = 0.5 * (limits.upper[k] - limits.lower[k]);
+    const double middle = 0.5 * (limits.upper[k] + limits.lower[k]);
+    if (!(half > 0.0) || !std::isfinite(half)) continue;
+    const double cost = std::abs(posture[k] - middle) / half;
+    if (cost > out.limit_cost || out.limit_joint < 0) {
+      out.limit_cost = cost;
+      out.limit_margin = half - std::abs(posture[k] - middle);
+      out.limit_joint = k;
+    }
+  }
+}
+
+double Ranking::cost_of_turns(const Posture& posture) const {
+  ReachSolution out;
+  rate_turns(posture, out);
+  return wishes().travel * out.travel_cost + wishes().limits * out.limit_cost;
+}
+
+ReachSolution Ranking::rate(const Posture& posture, const std::string& branch,
+                            PartPoses& parts) const {
   ReachSolution s;
   s.posture = posture;
   s.branch = branch;
@@ -105,30 +133,13 @@ ReachSolution Ranking::rate(const Posture& posture, const std::string& branch,
   s.position_error = error.position;
   s.angle_error = error.angle;
   rate_room(posture, parts, s);
-  for (int k = 0; k < arm.dof(); ++k) {
-    const double turn = turns(arm, k) ? std::numbers::pi : 1.0;
-    const double travel = std::abs(posture[k] - from_[k]);
-    if (travel / turn > s.travel_cost) {
-      s.travel_cost = travel / turn;
-      s.travel = travel;
-      s.travel_joint = k;
-    }
-    const double half = 0.5 * (limits.upper[k] - limits.lower[k]);
-    const double middle = 0.5 * (limits.upper[k] + limits.lower[k]);
-    if (!(half > 0.0) || !std::isfinite(half)) continue;
-    const double cost = std::abs(posture[k] - middle) / half;
-    if (cost > s.limit_cost || s.limit_joint < 0) {
-      s.limit_cost = cost;
-      s.limit_margin = half - std::abs(posture[k] - middle);
-      s.limit_joint = k;
-    }
-  }
+  rate_turns(posture, s);
   const Wishes& w = wishes();
   if (w.dexterity > 0.0) {
     s.weakest = weakest_direction(*target_, posture);
     s.dexterity_cost = std::clamp(1.0 - s.weakest / kDexterous, 0.0, 1.0);
   }
-  if (w.load > 0.0) rate_load(arm, posture, s);
+  if (w.load > 0.0) rate_load(query_->arm(), posture, s);
   if (!w.branch.empty() && !branch.starts_with(w.branch)) s.branch_cost = 1.0;
   s.total = w.travel * s.travel_cost + w.room * s.room_cost + w.limits * s.limit_cost +
             w.dexterity * s.dexterity_cost + w.load * s.load_cost + w.branch_cost * s.branch_cost;

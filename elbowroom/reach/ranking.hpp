@@ -49,12 +49,15 @@ class Ranking {
 
   [[nodiscard]] ReachSolution rate(const Posture& posture, const std::string& branch,
                                    PartPoses& parts) const;
+  /// The part of the cost that full turns of a joint change.
+  [[nodiscard]] double cost_of_turns(const Posture& posture) const;
   [[nodiscard]] const Posture& from() const { return from_; }
   [[nodiscard]] const Wishes& wishes() const { return target_->target().wishes(); }
 
  private:
   const CellQuery* query_;
   const TargetOnArm* target_;
+  void rate_turns(const Posture& posture, ReachSolution& out) const;
   void rate_room(const Posture& posture, PartPoses& parts, ReachSolution& out) const;
 
   Posture from_;

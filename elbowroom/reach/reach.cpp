@@ -227,11 +227,12 @@ std::string Reach::report(const CellQuery& query, std::size_t most) const {
         solutions.front().free_joint);
   if (is_family) {
     const std::vector<std::string> open = target.leaves_open();
+    const std::string spare = arm.dof() > 6 ? "nothing, but the arm has joints to spare"
+                                            : "what its requirements do not hold";
     out += fmt::format(
         "  the target leaves open: {}; of a family without end each posture is the best of its "
         "kind\n",
-        open.empty() ? "what its requirements do not hold"
-                     : fmt::format("{}", fmt::join(open, ", ")));
+        open.empty() ? spare : fmt::format("{}", fmt::join(open, ", ")));
   }
   if (starts > 0) {
     out += fmt::format("  {} of {} starts met the target", converged, starts);
@@ -239,7 +240,7 @@ std::string Reach::report(const CellQuery& query, std::size_t most) const {
     out += fmt::format("  {}: all postures there are; {} more beyond the joint ranges", form,
                        beyond_limits);
   } else if (is_family) {
-    out += fmt::format("  {}, all the way round", form);
+    out += fmt::format("  {}, {}", form, looked_over);
   } else {
     out += fmt::format("  {}: not sure to be all; {} more beyond the joint ranges", form,
                        beyond_limits);

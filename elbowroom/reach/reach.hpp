@@ -41,6 +41,7 @@ struct Reach {
   /// The target leaves so much open that postures come in families without end: of each kind the
   /// best that was found is listed.
   bool is_family = false;
+  std::string looked_over = {};  ///< of a family, by a form: "all the way round"
   bool complete = false;  ///< no posture of the target is missing: a closed form gave them all
   int beyond_limits = 0;  ///< distinct postures that meet the target outside the ranges
   int starts = 0;         ///< numeric solves made

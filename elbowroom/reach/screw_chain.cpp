@@ -10,9 +10,11 @@ Pose motion_of(const Screw& screw, double value) {
   return {turn, screw.point - turn * screw.point};
 }
 
-bool ScrewChain::is_turning(int joints) const {
-  return size() == joints &&
-         std::all_of(screws.begin(), screws.end(), [](const Screw& one) { return one.turns; });
+bool ScrewChain::is_turning(int joints) const { return size() == joints && slides() == 0; }
+
+int ScrewChain::slides() const {
+  return static_cast<int>(
+      std::count_if(screws.begin(), screws.end(), [](const Screw& one) { return !one.turns; }));
 }
 
 Pose ScrewChain::at(const double* values) const {

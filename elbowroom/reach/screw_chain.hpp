@@ -33,6 +33,8 @@ struct ScrewChain {
   [[nodiscard]] const Screw& operator[](int i) const { return screws[static_cast<std::size_t>(i)]; }
   /// True for so many joints that all turn.
   [[nodiscard]] bool is_turning(int joints) const;
+  /// How many joints slide.
+  [[nodiscard]] int slides() const;
   /// What all joints together have to do from zero to bring the tip to a pose.
   [[nodiscard]] Pose motion_to(const Pose& pose) const { return pose * tip.inverse(); }
   /// The screws where they are in a posture, in the caller's memory; and the tip's pose.

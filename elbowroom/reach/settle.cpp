@@ -36,15 +36,22 @@ ChainJacobian jacobian_of(const ScrewChain& chain, const double* values) {
   ChainJacobian out(6, chain.size());
   for (int k = 0; k < chain.size(); ++k) {
     const Screw& screw = placed[static_cast<std::size_t>(k)];
-    out.col(k) << screw.axis.cross(tip - screw.point), screw.axis;
+    if (screw.turns)
+      out.col(k) << screw.axis.cross(tip - screw.point), screw.axis;
+    else
+      out.col(k) << screw.axis, Vector3::Zero();
   }
   return out;
 }
 
-void turn_by(const PerJoint& step, ClosedSolution& solution) {
-  for (Eigen::Index k = 0; k < step.size(); ++k) {
+double change_of(const Screw& joint, double from, double to) {
+  return joint.turns ? wrapped(to - from) : to - from;
+}
+
+void move_by(const ScrewChain& chain, const PerJoint& step, ClosedSolution& solution) {
+  for (int k = 0; k < chain.size(); ++k) {
     double& value = solution.values[static_cast<std::size_t>(k)];
-    value = wrapped(value + step[k]);
+    value = chain[k].turns ? wrapped(value + step[k]) : value + step[k];
   }
 }
 
@@ -53,7 +60,7 @@ double settle(const ScrewChain& chain, const Pose& wanted, int most_steps,
   Twist left = left_at(chain, wanted, solution);
   for (int i = 0; i < most_steps && size_of(left) > kExact; ++i) {
     ClosedSolution next = solution;
-    turn_by(newton_step(jacobian_of(chain, solution.values.data()), left), next);
+    move_by(chain, newton_step(jacobian_of(chain, solution.values.data()), left), next);
     const Twist left_there = left_at(chain, wanted, next);
     if (!(size_of(left_there) < size_of(left))) break;  // as near as rounding, or the chain, allows
     solution = next;

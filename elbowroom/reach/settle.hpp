@@ -1,4 +1,4 @@
-// Turning joints, six or fewer, brought onto a pose nearby.
+// A chain of joints, six or fewer, brought onto a pose nearby.
 #pragma once
 
 #include "elbowroom/reach/closed_solutions.hpp"
@@ -11,8 +11,10 @@ using ChainJacobian = Eigen::Matrix<double, 6, Eigen::Dynamic, 0, 6, 6>;
 
 ChainJacobian jacobian_of(const ScrewChain& chain, const double* values);
 
-/// Each joint by so much; within half a turn then.
-void turn_by(const PerJoint& step, ClosedSolution& solution);
+/// How far a joint is from one value to another, the short way round where it turns.
+double change_of(const Screw& joint, double from, double to);
+/// Each joint by so much; turns are within half a turn then.
+void move_by(const ScrewChain& chain, const PerJoint& step, ClosedSolution& solution);
 
 /// Newton's steps towards where the tip meets a pose, in the sense of least squares where there are
 /// fewer joints than six (`polish` is for six, side by side), with a little damping so that a

@@ -1,38 +1,37 @@
 #include "elbowroom/reach/spherical_wrist.hpp"
 
+#include <utility>
+
 #include "elbowroom/reach/axis_geometry.hpp"
 
 namespace er {
-namespace {
 
-std::array<Screw, 3> first_three(const ScrewChain& chain) { return {chain[0], chain[1], chain[2]}; }
-
-std::variant<ParallelElbow, ThreeTurnSolver> arm_of(const ScrewChain& chain,
-                                                    const Vector3& centre) {
-  if (are_parallel(chain[1], chain[2])) return ParallelElbow(first_three(chain), centre);
-  return ThreeTurnSolver(chain, centre);
-}
-
-}  // namespace
-
-SphericalWrist::SphericalWrist(const ScrewChain& chain, const Vector3& centre)
+SphericalWrist::SphericalWrist(const ScrewChain& chain, const Vector3& centre, ArmSolver arm)
     : chain_(chain),
       centre_(centre),
       wrist_(chain[3].axis, chain[4].axis, chain[5].axis),
-      arm_(arm_of(chain, centre)) {}
+      first_three_{chain[0], chain[1], chain[2]},
+      arm_(std::move(arm)) {}
 
 std::optional<SphericalWrist> SphericalWrist::of(const ScrewChain& chain) {
-  if (!chain.is_turning(6)) return std::nullopt;
+  const auto turns = [&](int i) { return chain[i].turns; };
+  if (chain.size() != 6 || !turns(3) || !turns(4) || !turns(5)) return std::nullopt;
   const auto centre = meeting_point(chain[3], chain[4], chain[5]);
+  if (!centre) return std::nullopt;
+  const ThreeScrews arm{chain[0], chain[1], chain[2]};
+  if (chain.slides() > 0) return SphericalWrist(chain, *centre, SlidingArm(arm, *centre));
   // Three parallel axes, or three through one point, take a point nowhere in particular.
-  const bool flat = are_parallel(chain[0], chain[1]) && are_parallel(chain[1], chain[2]);
-  if (!centre || flat || meeting_point(chain[0], chain[1], chain[2])) return std::nullopt;
-  return SphericalWrist(chain, *centre);
+  const bool flat = are_parallel(arm[0], arm[1]) && are_parallel(arm[1], arm[2]);
+  if (flat || meeting_point(arm[0], arm[1], arm[2])) return std::nullopt;
+  if (are_parallel(arm[1], arm[2]))
+    return SphericalWrist(chain, *centre, ParallelElbow(arm, *centre));
+  return SphericalWrist(chain, *centre, ThreeTurnSolver(arm, *centre));
 }
 
-const char* SphericalWrist::path() const {
-  const auto* arm = std::get_if<ThreeTurnSolver>(&arm_);
-  return arm == nullptr ? "axes 2 and 3 parallel" : arm->path();
+std::string SphericalWrist::path() const {
+  if (const auto* three = std::get_if<ThreeTurnSolver>(&arm_)) return three->path();
+  if (const auto* sliding = std::get_if<SlidingArm>(&arm_)) return sliding->path();
+  return "axes 2 and 3 parallel";
 }
 
 void SphericalWrist::solve(const Pose& tip, ClosedSolutions& out) const {
@@ -42,9 +41,13 @@ void SphericalWrist::solve(const Pose& tip, ClosedSolutions& out) const {
   if (const auto* elbow = std::get_if<ParallelElbow>(&arm_)) {
     wrist_branches(*elbow, wrist_, moved, lanes);
   } else {
-    ThreeTurns ways;
-    std::get<ThreeTurnSolver>(arm_).solve(moved * centre_, ways);
-    wrist_branches(first_three(chain_), ways, wrist_, moved, lanes);
+    ThreeJoints ways;
+    const Vector3 goal = moved * centre_;
+    if (const auto* sliding = std::get_if<SlidingArm>(&arm_))
+      sliding->solve(goal, ways);
+    else
+      std::get<ThreeTurnSolver>(arm_).solve(goal, ways);
+    wrist_branches(first_three_, ways, wrist_, moved, lanes);
     out.complete = ways.sure;
   }
   for (int lane = 0; lane < WristBranches::kMost; ++lane) {
@@ -52,7 +55,7 @@ void SphericalWrist::solve(const Pose& tip, ClosedSolutions& out) const {
     if (lanes.valid[lane] < 0.0 && lanes.free_joint[lane] >= 0.0) out.complete = false;
     if (lanes.valid[lane] <= 0.0) continue;
     ClosedSolution& one = out.all[static_cast<std::size_t>(out.count++)];
-    for (std::size_t j = 0; j < 6; ++j) one.values[j] = lanes.angle[j][lane];
+    for (std::size_t j = 0; j < 6; ++j) one.values[j] = lanes.value[j][lane];
     one.free_joint = static_cast<int>(lanes.free_joint[lane]);
   }
 }

@@ -2,7 +2,9 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 
+#include "elbowroom/base/random.hpp"
 #include "elbowroom/base/trigonometric.hpp"
 #include "elbowroom/reach/axis_geometry.hpp"
 #include "elbowroom/reach/family.hpp"
@@ -26,15 +28,16 @@ double extent_of(const ScrewChain& chain) {
 std::vector<ScrewChain> longer_behind(const ScrewChain& chain) {
   const Screw& last = chain[chain.size() - 1];
   const Screw& before = chain[chain.size() - 2];
-  const Vector3 near =
-      are_parallel(before, last) ? last.point : common_normal(before, last).on_second;
+  const bool is_near = before.turns && last.turns && !are_parallel(before, last);
+  const Vector3 near = is_near ? common_normal(before, last).on_second : last.point;
   const double extent = extent_of(chain);
   const Vector3 beside = near + 0.3 * extent * last.axis;
   const Vector3 side = any_perpendicular(last.axis);
   const Vector3 other = last.axis.cross(side);
   // Askew to all that is at a right angle.
-  const std::array<Vector3, 2> ways{Vector3(std::cos(0.9) * side + std::sin(0.9) * other),
-                                    Vector3(std::cos(0.7) * last.axis + std::sin(0.7) * other)};
+  const std::array<Vector3, 3> ways{Vector3(std::cos(0.9) * side + std::sin(0.9) * other),
+                                    Vector3(std::cos(0.7) * last.axis + std::sin(0.7) * other),
+                                    Vector3(std::cos(0.6) * side + std::sin(0.6) * last.axis)};
   const auto through = [&](const Vector3& first, const Vector3& second) {
     ScrewChain longer = chain;
     for (std::size_t i = 0; longer.size() < 6; ++i)
@@ -42,10 +45,26 @@ std::vector<ScrewChain> longer_behind(const ScrewChain& chain) {
     return longer;
   };
   const Vector3 off = beside + 0.2 * extent * side;
+  // Three that are added are a wrist of their own, where the arm's joints all move it.
+  if (chain.size() == 3) return {through(off, off)};
   return {through(near, near), through(beside, beside), through(off, near)};
 }
 
 }  // namespace
+
+bool is_singular_everywhere(const StandingJoints& six) {
+  constexpr int kPostures = 8;
+  if (six.chain.size() != 6) return false;
+  RandomStream random(1);
+  for (int i = 0; i < kPostures; ++i) {
+    std::array<double, 6> values;
+    for (int k = 0; k < 6; ++k)
+      values[static_cast<std::size_t>(k)] =
+          six.stands(k) ? 0.0 : random.uniform(-std::numbers::pi, std::numbers::pi);
+    if (!is_singular(six.chain, values.data())) return false;
+  }
+  return true;
+}
 
 std::vector<StandingJoints> with_standing_joints(const ScrewChain& chain) {
   const int own = chain.size();

@@ -1,4 +1,4 @@
-// Arms of four and five turning joints as six of which one or two stand still.
+// Arms of three to five joints as six of which up to three stand still.
 #pragma once
 
 #include <vector>
@@ -17,7 +17,12 @@ struct StandingJoints {
   [[nodiscard]] bool stand_behind() const { return first == 0; }
 };
 
-/// Ways to add to four or five turning joints, the likeliest to have a quick closed form first:
+/// Six joints that together do less than six in every posture in which those stand that stand: two
+/// on one line, four through one point, slides along one plane. All its postures come in families,
+/// and forms know a few of them only. False for other numbers of joints.
+bool is_singular_everywhere(const StandingJoints& six);
+
+/// Ways to add turning joints to three to five, the likeliest to have a quick closed form first:
 /// behind the last, through a point of its axis, with which they make a wrist, or meet it as the
 /// last two of other forms do; before the first likewise; and askew to everything.
 std::vector<StandingJoints> with_standing_joints(const ScrewChain& chain);

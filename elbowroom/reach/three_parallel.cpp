@@ -54,11 +54,11 @@ void ThreeParallel::solve_plane(const Pose& moved, ClosedSolution one, ClosedSol
   const Pose rest = motion_of(chain_[0], one.values[0]).inverse() * moved *
                     motion_of(chain_[5], one.values[5]).inverse() *
                     motion_of(chain_[4], one.values[4]).inverse();
-  ThreeTurns ways;
+  ThreeJoints ways;
   turns_in_plane(chain_[1], chain_[2], chain_[3], rest, ways);
   for (int i = 0; i < ways.count; ++i) {
-    const ThreeTurns::Way& way = ways.ways[static_cast<std::size_t>(i)];
-    std::copy(way.angle.begin(), way.angle.end(), one.values.begin() + 1);
+    const ThreeJoints::Way& way = ways.ways[static_cast<std::size_t>(i)];
+    std::copy(way.value.begin(), way.value.end(), one.values.begin() + 1);
     if (way.free >= 0) one.free_joint = 1 + way.free;
     out.add(one);
   }

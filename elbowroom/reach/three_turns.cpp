@@ -1,7 +1,6 @@
 #include "elbowroom/reach/three_turns.hpp"
 
 #include <Eigen/Geometry>
-#include <Eigen/LU>
 #include <cmath>
 #include <numbers>
 
@@ -12,6 +11,8 @@
 namespace er {
 namespace {
 
+constexpr double kNearly = 0.01;  // rad or m
+
 Vector3 turned(const Screw& screw, double angle, const Vector3& point) {
   return motion_of(screw, angle) * point;
 }
@@ -19,7 +20,7 @@ Vector3 turned(const Screw& screw, double angle, const Vector3& point) {
 }  // namespace
 
 void turns_in_plane(const Screw& first, const Screw& second, const Screw& third, const Pose& motion,
-                    ThreeTurns& out) {
+                    ThreeJoints& out) {
   out.count = 0;
   const Vector3& along = first.axis;
   const auto sense = [&](const Screw& screw) { return screw.axis.dot(along) > 0.0 ? 1.0 : -1.0; };
@@ -39,8 +40,8 @@ void turns_in_plane(const Screw& first, const Screw& second, const Screw& third,
   }
 }
 
-ThreeTurnSolver::ThreeTurnSolver(const ScrewChain& chain, const Vector3& point)
-    : axes_{chain[0], chain[1], chain[2]}, point_(point) {
+ThreeTurnSolver::ThreeTurnSolver(const ThreeScrews& axes, const Vector3& point)
+    : axes_(axes), point_(point) {
   if (are_parallel(axes_[0], axes_[1])) {
     path_ = Path::first_parallel;
     return;
@@ -49,6 +50,10 @@ ThreeTurnSolver::ThreeTurnSolver(const ScrewChain& chain, const Vector3& point)
   foot_first_ = normal.on_first;
   foot_second_ = normal.on_second;
   path_ = normal.length() < kAxisTolerance ? Path::first_meet : Path::general;
+  if (axes_[0].axis.cross(axes_[1].axis).norm() < kNearly)
+    nearly_ = Path::first_parallel;
+  else if (normal.length() < kNearly)
+    nearly_ = Path::first_meet;
 }
 
 const char* ThreeTurnSolver::path() const {
@@ -63,10 +68,23 @@ const char* ThreeTurnSolver::path() const {
   return "";
 }
 
-void ThreeTurnSolver::solve(const Vector3& goal, ThreeTurns& out) const {
+void ThreeTurnSolver::solve(const Vector3& goal, ThreeJoints& out) const {
+  if (path_ != Path::general || nearly_ == Path::general) return by_path(path_, goal, out);
+  WayCandidates candidates;
+  ThreeJoints some;
+  for (const Path path : {nearly_, Path::general}) {
+    by_path(path, goal, some);
+    for (int i = 0; i < some.count; ++i)
+      candidates.add(some.ways[static_cast<std::size_t>(i)], path == nearly_);
+    candidates.sure = some.sure;
+  }
+  keep_ways(axes_, point_, goal, candidates, out);
+}
+
+void ThreeTurnSolver::by_path(Path path, const Vector3& goal, ThreeJoints& out) const {
   out.count = 0;
   out.sure = true;
-  switch (path_) {
+  switch (path) {
     case Path::first_parallel:
       return first_parallel(goal, out);
     case Path::first_meet:
@@ -76,16 +94,8 @@ void ThreeTurnSolver::solve(const Vector3& goal, ThreeTurns& out) const {
   }
 }
 
-// The turn whose axis goes through what it turns, which then stays; -1 where none does.
-int ThreeTurnSolver::free_turn(const Vector3& after_third, const Vector3& goal) const {
-  if (distance_from(axes_[0], goal) < kHalfOfDigits) return 0;
-  if (distance_from(axes_[1], after_third) < kHalfOfDigits) return 1;
-  if (distance_from(axes_[2], point_) < kHalfOfDigits) return 2;
-  return -1;
-}
-
 // Turns about axes 1 and 2 keep the height along them, so the third has to bring it about.
-void ThreeTurnSolver::first_parallel(const Vector3& goal, ThreeTurns& out) const {
+void ThreeTurnSolver::first_parallel(const Vector3& goal, ThreeJoints& out) const {
   const Screw& a = axes_[0];
   const Screw& b = axes_[1];
   const Screw& c = axes_[2];
@@ -99,13 +109,13 @@ void ThreeTurnSolver::first_parallel(const Vector3& goal, ThreeTurns& out) const
     for (int k = 0; k < seconds.count; ++k) {
       const Vector3 y = turned(b, seconds.angle[k], x);
       out.add(turn_onto(a.axis, y - a.point, goal - a.point), seconds.angle[k], thirds.angle[i],
-              free_turn(x, goal));
+              free_turn(axes_, point_, x, goal));
     }
   }
 }
 
 // Turns about axes 1 and 2 keep the distance from where they meet.
-void ThreeTurnSolver::first_meet(const Vector3& goal, ThreeTurns& out) const {
+void ThreeTurnSolver::first_meet(const Vector3& goal, ThreeJoints& out) const {
   const Screw& a = axes_[0];
   const Screw& b = axes_[1];
   const Screw& c = axes_[2];
@@ -116,7 +126,7 @@ void ThreeTurnSolver::first_meet(const Vector3& goal, ThreeTurns& out) const {
     const Vector3 x = turned(c, thirds.angle[i], point_);
     const TwoTurns two = two_turns(a.axis, b.axis, x - meet, goal - meet);
     for (int k = 0; k < two.count; ++k)
-      out.add(two.first[k], two.second[k], thirds.angle[i], free_turn(x, goal));
+      out.add(two.first[k], two.second[k], thirds.angle[i], free_turn(axes_, point_, x, goal));
   }
 }
 
@@ -137,29 +147,7 @@ ThreeTurnSolver::SecondTurn ThreeTurnSolver::second_turn(double third, const Vec
               first.axis.dot(t)};
 }
 
-// Newton's step onto the goal: the equation loses digits where axes 1 and 2 all but meet, which a
-// wrist that only just holds the hand would miss.
-void ThreeTurnSolver::refine(const Vector3& goal, std::array<double, 3>& angle) const {
-  constexpr double kExact = 1e-14;  // m
-  constexpr double kRegular = 1e-6;
-  const Vector3 third = turned(axes_[2], angle[2], point_);
-  const Vector3 second = turned(axes_[1], angle[1], third);
-  const Vector3 left = goal - turned(axes_[0], angle[0], second);
-  if (left.norm() < kExact) return;
-  // Seen before the first two turns.
-  const Matrix3 back =
-      rotation_about(axes_[1].axis, -angle[1]) * rotation_about(axes_[0].axis, -angle[0]);
-  Matrix3 columns;
-  columns.col(0) = back * axes_[0].axis.cross(goal - axes_[0].point);
-  columns.col(1) = axes_[1].axis.cross(third - axes_[1].point);
-  columns.col(2) = axes_[2].axis.cross(third - axes_[2].point);
-  const double size = columns.colwise().norm().prod();
-  if (std::abs(columns.determinant()) < kRegular * size) return;
-  const Vector3 step = columns.inverse() * (back * left);
-  for (std::size_t k = 0; k < 3; ++k) angle[k] += step[static_cast<Eigen::Index>(k)];
-}
-
-void ThreeTurnSolver::general(const Vector3& goal, ThreeTurns& out) const {
+void ThreeTurnSolver::general(const Vector3& goal, ThreeJoints& out) const {
   // An equation of degree 2 in the cosine and sine of the third angle.
   constexpr int kSamples = 8;
   static const EvenAngles even(kSamples);
@@ -177,8 +165,8 @@ void ThreeTurnSolver::general(const Vector3& goal, ThreeTurns& out) const {
     const Vector3 y = foot_second_ + rotation_about(axes_[1].axis, second) * at.u;
     std::array<double, 3> angle{turn_onto(axes_[0].axis, y - foot_first_, goal - foot_first_),
                                 second, third};
-    refine(goal, angle);
-    out.add(angle[0], angle[1], angle[2], free_turn(foot_second_ + at.u, goal));
+    refine(axes_, point_, goal, 1, angle);
+    out.add(angle[0], angle[1], angle[2], free_turn(axes_, point_, foot_second_ + at.u, goal));
   }
 }
 

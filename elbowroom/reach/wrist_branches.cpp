@@ -67,10 +67,10 @@ HWY_INLINE void finish(const Vector3 (&axes)[3], const ArmTurns& arm, const Wris
     for (int j = 0; j < 3; ++j) asked.row[i][j] = dot(pack(Vector3(wrist.base.col(i))), columns[j]);
   const HandOfWrist hand = hand_of_wrist<false>(wrist, asked);
   const ThreeAngles turns = angles_of_wrist<false>(wrist, asked, hand, other_wrist);
-  for (int j = 0; j < 3; ++j) store(angle_of(arm.turn[j]), out.angle[j] + at);
-  store(turns.first, out.angle[3] + at);
-  store(turns.second, out.angle[4] + at);
-  store(turns.third, out.angle[5] + at);
+  for (int j = 0; j < 3; ++j) store(angle_of(arm.turn[j]), out.value[j] + at);
+  store(turns.first, out.value[3] + at);
+  store(turns.second, out.value[4] + at);
+  store(turns.third, out.value[5] + at);
   store(choose(hn::And(hand.any, arm.free_joint < pack(0.0)), pack(3.0), arm.free_joint),
         out.free_joint + at);
   const Pack valid =
@@ -95,15 +95,15 @@ void branches_by_elbow(const ParallelElbow& elbow, const WristAxes& wrist, const
            moved, lanes_with(at, kBit0), at, out);
 }
 
-void branches_by_ways(const std::array<Screw, 3>& screws, const ThreeTurns& ways,
-                      const WristAxes& wrist, const Pose& moved, WristBranches& out) {
+void branches_by_ways(const ThreeScrews& screws, const ThreeJoints& ways, const WristAxes& wrist,
+                      const Pose& moved, WristBranches& out) {
   const Vector3 axes[3] = {screws[0].axis, screws[1].axis, screws[2].axis};
-  double angle[3][kLanes] = {};
+  double angle[3][kLanes] = {};  // none of a joint that slides
   double valid[kLanes] = {};
   double free_joint[kLanes] = {};
   for (int lane = 0; lane < 2 * ways.count; ++lane) {
-    const ThreeTurns::Way& way = ways.ways[static_cast<std::size_t>(lane / 2)];
-    for (std::size_t j = 0; j < 3; ++j) angle[j][lane] = way.angle[j];
+    const ThreeJoints::Way& way = ways.ways[static_cast<std::size_t>(lane / 2)];
+    for (std::size_t j = 0; j < 3; ++j) angle[j][lane] = screws[j].turns ? way.value[j] : 0.0;
     valid[lane] = 1.0;
     free_joint[lane] = way.free;
   }
@@ -117,6 +117,10 @@ void branches_by_ways(const std::array<Screw, 3>& screws, const ThreeTurns& ways
     arm.free_joint = load(free_joint + at);
     finish(axes, arm, wrist, moved, lanes_with(at, kBit0), at, out);
   }
+  for (int lane = 0; lane < 2 * ways.count; ++lane)
+    for (std::size_t j = 0; j < 3; ++j)
+      if (!screws[j].turns)
+        out.value[j][lane] = ways.ways[static_cast<std::size_t>(lane / 2)].value[j];
 }
 
 }  // namespace er::HWY_NAMESPACE
@@ -131,7 +135,7 @@ HWY_EXPORT(branches_by_elbow);
 HWY_EXPORT(branches_by_ways);
 }  // namespace
 
-ParallelElbow::ParallelElbow(const std::array<Screw, 3>& axes, const Vector3& wrist_centre)
+ParallelElbow::ParallelElbow(const ThreeScrews& axes, const Vector3& wrist_centre)
     : axis{axes[0].axis, axes[1].axis, axes[2].axis},
       at{axes[0].point, axes[1].point, axes[2].point},
       point(wrist_centre),
@@ -143,9 +147,9 @@ void wrist_branches(const ParallelElbow& elbow, const WristAxes& wrist, const Po
   HWY_DYNAMIC_DISPATCH(branches_by_elbow)(elbow, wrist, moved, out);
 }
 
-void wrist_branches(const std::array<Screw, 3>& axes, const ThreeTurns& ways,
-                    const WristAxes& wrist, const Pose& moved, WristBranches& out) {
-  HWY_DYNAMIC_DISPATCH(branches_by_ways)(axes, ways, wrist, moved, out);
+void wrist_branches(const ThreeScrews& arm, const ThreeJoints& ways, const WristAxes& wrist,
+                    const Pose& moved, WristBranches& out) {
+  HWY_DYNAMIC_DISPATCH(branches_by_ways)(arm, ways, wrist, moved, out);
 }
 
 }  // namespace er

@@ -9,18 +9,21 @@
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/reach/closed_form.hpp"
 #include "elbowroom/reach/full_turns.hpp"
+#include "elbowroom/reach/one_held.hpp"
 #include "elbowroom/reach/seven_centres.hpp"
 
 namespace er {
 namespace {
 
 constexpr int kAngles = 32;  // of the elbow, over a full turn: neighbours can be joined
+constexpr int kHeld = 32;    // steps of a joint that is held, over its range
 
 }  // namespace
 
 struct PosePostures::Forms {
   std::optional<ClosedForm> closed;
   std::optional<SevenCentres> seven;
+  std::optional<OneHeld> held;
 };
 
 PosePostures::PosePostures(const Arm& arm, const Tool& tool, const Posture& rest)
@@ -29,11 +32,12 @@ PosePostures::PosePostures(const Arm& arm, const Tool& tool, const Posture& rest
   if (const auto chain = screw_chain(arm, tool)) {
     forms->closed = ClosedForm::of(*chain);
     if (!forms->closed) forms->seven = SevenCentres::of(*chain);
+    if (!forms->closed && !forms->seven) forms->held = OneHeld::of(*chain);
   }
   forms_ = std::move(forms);
 }
 
-bool PosePostures::can() const { return forms_->closed || forms_->seven; }
+bool PosePostures::can() const { return forms_->closed || forms_->seven || forms_->held; }
 
 bool PosePostures::is_in_range(const Posture& posture) const {
   constexpr double kSlack = 1e-9;  // rad or m
@@ -68,6 +72,16 @@ void PosePostures::at(const Pose& tip, std::vector<Posture>& out) const {
     for (int i = 0; i < sweep.count(); ++i)
       for (int branch = 0; branch < SevenSweep::kBranches; ++branch)
         if (sweep.posture(i, branch, one)) take(forms_->seven->chain(), one);
+  } else if (forms_->held) {
+    const OneHeld& form = *forms_->held;
+    const int entry = form.chain()[form.joint()].posture_index;
+    const double from = arm_.search_lower()[entry];
+    const double to = arm_.search_upper()[entry];
+    for (int i = 0; i < kHeld; ++i) {  // not at its ends, which a curve along them would leave
+      ClosedSolutions solutions;
+      form.solve(tip, from + (to - from) * (i + 0.5) / kHeld, solutions);
+      for (const ClosedSolution& one : solutions) take(form.chain(), one);
+    }
   }
 }
 

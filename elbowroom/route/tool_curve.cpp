@@ -10,6 +10,7 @@
 #include "elbowroom/base/spline.hpp"
 #include "elbowroom/base/units.hpp"
 #include "elbowroom/collision/curve_sweep.hpp"
+#include "elbowroom/model/curve_ranges.hpp"
 #include "elbowroom/reach/numeric.hpp"
 
 namespace er {
@@ -23,17 +24,20 @@ constexpr double kLongestKnotStep = 0.35;  // rad or m; a longer one is a jump t
 constexpr double kTimingRoom = 2e-6;  // m, proved beside the clearance: motions along the curve
                                       // stray from it a little
 
-// Postures at even steps of the parameter. `jumped` says that a coarse step was the reason of a no.
+// Postures at even steps of the parameter, each nearest to the one before, or to the curve `near`.
+// `jumped` says that a coarse step was the reason of a no.
 Verdict<std::vector<Posture>> knots_along(const Arm& arm, const std::string& tool,
                                           const ToolPath& path, const Posture& start, int pieces,
-                                          bool& jumped) {
+                                          const JointCurve* near, bool& jumped) {
   jumped = false;
   std::vector<Posture> knots{start};
   for (int i = 1; i <= pieces; ++i) {
     const double before = path.end() * (i - 1) / pieces;
+    const double at = path.end() * i / pieces;
     Target here;
-    here.place(tool, path.at(path.end() * i / pieces)).within(kKnotAccuracy, kKnotAccuracy);
-    const NumericSolve solve = solve_from(arm, here, knots.back());
+    here.place(tool, path.at(at)).within(kKnotAccuracy, kKnotAccuracy);
+    const NumericSolve solve =
+        solve_from(arm, here, near == nullptr ? knots.back() : near->at(at).position);
     if (!solve.met) return cut_short(path, before, end_of_branch(arm, solve.posture));
     const double step = (solve.posture - knots.back()).cwiseAbs().maxCoeff();
     if (step > kLongestKnotStep) {
@@ -110,7 +114,8 @@ ToolPath::Deviation largest_deviation(const Arm& arm, const Tool& tool, const To
 }
 
 Verdict<ToolCurve> curve_along(const Arm& arm, const Posture& start, const std::string& tool_name,
-                               const ToolPath& path, const ToolCurveOptions& options) {
+                               const ToolPath& path, const ToolCurveOptions& options,
+                               const JointCurve* near) {
   arm.check_posture(start, "the start of the path");
   const Tool& tool = arm.tool(tool_name);
   const ToolPath::Deviation off = path.deviation_of(tool_pose(arm, tool, start), 0.0);
@@ -125,7 +130,7 @@ Verdict<ToolCurve> curve_along(const Arm& arm, const Posture& start, const std::
                 .turn_deviation = options.turn_deviation};
   for (int pieces = kFewestPieces;; pieces *= 2) {
     bool jumped = false;
-    const auto knots = knots_along(arm, tool_name, path, start, pieces, jumped);
+    const auto knots = knots_along(arm, tool_name, path, start, pieces, near, jumped);
     if (jumped && pieces < kMostPieces) continue;  // near a singularity a finer step may stay
     if (!knots) return knots.reason();
     out.curve = curve_through(*knots, path.end() / pieces);
@@ -133,8 +138,11 @@ Verdict<ToolCurve> curve_along(const Arm& arm, const Posture& start, const std::
     out.worst_deviation = worst.beside;
     out.worst_turn_deviation = worst.turned;
     // Half of it is left for what timing adds.
-    if (worst.beside <= 0.5 * options.deviation && worst.turned <= 0.5 * options.turn_deviation)
+    if (worst.beside <= 0.5 * options.deviation && worst.turned <= 0.5 * options.turn_deviation) {
+      const auto left = leaves_ranges(out.curve, arm);
+      if (left) return cut_short(path, left->at, left->what);
       return out;
+    }
     if (pieces >= kMostPieces)
       return Reason{Cause::off_line, fmt::format("no: the tip strays {} from the {}, {} is allowed",
                                                  text_length(out.worst_deviation), path.kind(),
@@ -146,7 +154,7 @@ Verdict<std::vector<Posture>> knots_along(const Arm& arm, const Posture& start,
                                           const std::string& tool, const ToolPath& path) {
   for (int pieces = kFewestPieces;; pieces *= 2) {
     bool jumped = false;
-    auto knots = knots_along(arm, tool, path, start, pieces, jumped);
+    auto knots = knots_along(arm, tool, path, start, pieces, nullptr, jumped);
     if (jumped && pieces < kMostPieces) continue;
     return knots;
   }

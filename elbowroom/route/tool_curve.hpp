@@ -37,9 +37,12 @@ Verdict<ToolCurve> follow_tool_path(const CellQuery& query, const Posture& start
                                     const std::string& tool, const ToolPath& path,
                                     const ToolCurveOptions& options = {});
 
-/// The same where nothing is looked at but the arm: the curve is not proved free yet.
+/// The same where nothing is looked at but the arm: the curve is not proved free yet. With `near`,
+/// a curve over the path's parameter from `start` on, it takes of the postures at each place that
+/// nearest to it, where an arm has joints to spare.
 Verdict<ToolCurve> curve_along(const Arm& arm, const Posture& start, const std::string& tool,
-                               const ToolPath& path, const ToolCurveOptions& options = {});
+                               const ToolPath& path, const ToolCurveOptions& options = {},
+                               const JointCurve* near = nullptr);
 /// Only postures at even steps of the path's parameter, the start among them; in a fifth of the
 /// time.
 Verdict<std::vector<Posture>> knots_along(const Arm& arm, const Posture& start,

@@ -7,6 +7,7 @@
 #include <cmath>
 #include <limits>
 #include <numbers>
+#include <set>
 
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/base/spline.hpp"
@@ -320,6 +321,13 @@ Verdict<ToolCurve> ToolLadder::curve(const Posture* start, const Posture& near) 
 
 namespace {
 
+// The share of the path that a no says can be followed; below zero where it says none.
+double followed(const Reason& reason) {
+  for (const Figure& figure : reason.figures)
+    if (figure.name == "followed") return figure.value;
+  return -1.0;
+}
+
 // Evened out, the ends staying where they are.
 std::vector<Posture> smooth(std::vector<Posture> offsets, int rounds) {
   for (int round = 0; round < rounds; ++round) {
@@ -346,6 +354,31 @@ Posture offset_of(const Matrix3& rotation) {
 
 }  // namespace
 
+// With joints to spare, proved: as the joints move least, or near to straight lines through as few
+// of the way's postures as it takes.
+Verdict<ToolCurve> ToolLadder::spared_curve(const std::vector<Node>& way,
+                                            const ToolPath& path) const {
+  const auto proved = [&](const JointCurve* near) {
+    auto curve = curve_along(query_.arm(), way.front().posture, tool_.name, path, options_, near);
+    return curve ? proved_free(query_, std::move(curve).value()) : curve;
+  };
+  auto curve = proved(nullptr);
+  const std::size_t last = way.size() - 1;
+  for (std::size_t step = last; step >= 1 && !curve; step /= 2) {
+    std::vector<Posture> postures;
+    std::vector<double> times;
+    for (std::size_t i = 0; i < last; i += step) {
+      postures.push_back(way[i].posture);
+      times.push_back(parameter(i));
+    }
+    postures.push_back(way[last].posture);
+    times.push_back(parameter(last));
+    const JointCurve near = spline_through(postures, times);
+    curve = proved(&near);
+  }
+  return curve;
+}
+
 // The curve along a way: offsets evened out, followed exactly, measured and proved.
 Verdict<ToolCurve> ToolLadder::curve_of(const std::vector<Node>& way, double& blocked_at) const {
   const Arm& arm = query_.arm();
@@ -362,21 +395,20 @@ Verdict<ToolCurve> ToolLadder::curve_of(const std::vector<Node>& way, double& bl
     offsets.push_back(value);
     times.push_back(parameter(i));
   }
+  const bool to_spare = has_joints_to_spare(arm, tool_);
   const auto along = [&](int rounds) {
     const ToolPath path =
         freedom_.is_none() && freedom_.turn.lower == 0.0
             ? path_
             : ToolPath(ToolFreed(path_, spline_through(smooth(offsets, rounds), times)));
-    return curve_along(arm, begin, tool_.name, path, options_);
+    return to_spare ? spared_curve(way, path) : curve_along(arm, begin, tool_.name, path, options_);
   };
   auto curve = along(kSmoothings[0]);
   for (std::size_t i = 1; !curve && !freedom_.is_none() && i < std::size(kSmoothings); ++i)
     curve = along(kSmoothings[i]);
-  if (!curve) return curve;
-  curve = proved_free(query_, std::move(curve).value());
-  if (!curve)
-    for (const Figure& figure : curve.reason().figures)
-      if (figure.name == "followed") blocked_at = figure.value * path_.end();
+  if (!curve && !to_spare) return curve;
+  if (!to_spare) curve = proved_free(query_, std::move(curve).value());
+  if (!curve) blocked_at = followed(curve.reason()) * path_.end();
   return curve;
 }
 
@@ -455,11 +487,24 @@ std::vector<Posture> ToolLadder::starts(const Posture& near, std::size_t most) {
   return out;
 }
 
+bool has_joints_to_spare(const Arm& arm, const Tool& tool) {
+  std::set<int> moving;
+  for (const int l : arm.links_to(tool.link_index)) {
+    const int k = arm.links()[static_cast<std::size_t>(l)].posture_index;
+    if (k >= 0 && arm.limits().lower[k] < arm.limits().upper[k]) moving.insert(k);
+  }
+  return moving.size() > 6;
+}
+
 Verdict<ToolCurve> follow_freely(const CellQuery& query, const std::string& tool,
                                  const ToolPath& path, const ToolFreedom& freedom,
                                  const Posture& start, const ToolCurveOptions& options) {
-  if (freedom.is_none() && freedom.turn.lower == 0.0)
-    return follow_tool_path(query, start, tool, path, options);
+  if (freedom.is_none() && freedom.turn.lower == 0.0) {
+    auto curve = follow_tool_path(query, start, tool, path, options);
+    if (curve || !has_joints_to_spare(query.arm(), query.arm().end_tool(tool))) return curve;
+    auto spared = ToolLadder(query, tool, path, freedom, options).curve_from(start);
+    return spared || followed(spared.reason()) > followed(curve.reason()) ? spared : curve;
+  }
   return ToolLadder(query, tool, path, freedom, options).curve_from(start);
 }
 

@@ -79,6 +79,8 @@ class ToolLadder {
   [[nodiscard]] double cost_near(const Node& node, const Posture& near) const;
   [[nodiscard]] const Node* best_start(const Posture& near) const;
   Verdict<ToolCurve> curve_of(const std::vector<Node>& way, double& blocked_at) const;
+  [[nodiscard]] Verdict<ToolCurve> spared_curve(const std::vector<Node>& way,
+                                                const ToolPath& path) const;
   [[nodiscard]] Reason how_far(const std::optional<Node>& start) const;
   [[nodiscard]] double parameter(std::size_t rung) const;
   [[nodiscard]] Pose pose(double parameter, const Offset& offset) const;
@@ -95,8 +97,12 @@ class ToolLadder {
   std::vector<Rung> rungs_;
 };
 
+/// Whether more than six joints move a tool.
+bool has_joints_to_spare(const Arm& arm, const Tool& tool);
+
 /// The quickest way to follow a path with what is left open, from `start`. Without any freedom,
-/// what follow_tool_path gives.
+/// what follow_tool_path gives; where that does not do and the arm has joints to spare, what they
+/// can do about it.
 Verdict<ToolCurve> follow_freely(const CellQuery& query, const std::string& tool,
                                  const ToolPath& path, const ToolFreedom& freedom,
                                  const Posture& start, const ToolCurveOptions& options = {});

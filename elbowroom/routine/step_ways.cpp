@@ -254,6 +254,7 @@ class StepExpansion {
   void add_along(int from, RoutineState state, ToolPath path) {
     if (!step_.freedom.is_none()) return add_freely(from, std::move(state), path);
     const auto knots = knots_along(arm_, state.posture, tool_.name, path);
+    if (!knots && has_joints_to_spare(arm_, tool_)) return add_freely(from, std::move(state), path);
     if (!knots) return refuse(from, knots.reason());
     state.posture = knots->back();
     add(from, std::move(state), std::move(path));

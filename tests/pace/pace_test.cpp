@@ -1,4 +1,5 @@
 #include "elbowroom/pace/pace.hpp"
+#include "elbowroom/model/curve_ranges.hpp"
 
 #include <catch2/catch.hpp>
 #include <cmath>
@@ -109,9 +110,11 @@ TEST_CASE("reported peaks are those that sampling finds") {
   }
   CHECK(paced->peaks.velocity.share == Approx(v).epsilon(1e-5));
   CHECK(paced->peaks.acceleration.share == Approx(a).epsilon(1e-5));
-  CHECK(range_breach(paced->motion, arm).empty());
+  CHECK_FALSE(leaves_ranges(paced->motion, arm));
   const Motion wild({{1.0, Quintics(6, Quintic{0, 14.0, -14.0, 0, 0, 0})}});
-  CHECK(range_breach(wild, arm) == "joint base_to_l1 would be at 200.54 deg, limit 171.89 deg");
+  const auto left = leaves_ranges(wild, arm);
+  REQUIRE(left);
+  CHECK(left->what == "joint base_to_l1 would be at 200.54 deg, limit 171.89 deg");
 }
 
 TEST_CASE("a straight tool move is stretched until it keeps every limit") {

@@ -1,6 +1,7 @@
 // Closed forms: every posture, checked by forward kinematics, by a second formulation and against
 // published figures.
 #include "elbowroom/reach/closed_form.hpp"
+#include "elbowroom/reach/solver_text.hpp"
 
 #include <Eigen/Geometry>
 #include <algorithm>

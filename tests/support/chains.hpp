@@ -94,6 +94,49 @@ inline ScrewChain random_special_chain(RandomStream& random) {
   return chain_of(rows);
 }
 
+/// Axes along those of a frame, or now and then between two of them, through few places: neighbours
+/// may be parallel, which they never are in random_special_chain.
+inline ScrewChain random_squared_chain(RandomStream& random, int joints) {
+  const auto pick = [&](const std::array<double, 4>& from) {
+    return from[std::min<std::size_t>(3, static_cast<std::size_t>(4.0 * random.uniform(0, 1)))];
+  };
+  ScrewChain chain;
+  for (int i = 0; i < joints; ++i) {
+    Vector3 axis = Vector3::Zero();
+    const int along = std::min(2, static_cast<int>(random.uniform(0, 3)));
+    axis[along] = pick({1, -1, 1, -1});
+    if (random.uniform(0, 1) < 0.15) axis[(along + 1) % 3] = pick({1, -1, 0.5, 1});
+    chain.screws.push_back(
+        {axis.normalized(),
+         {pick({0, 0, 0.3, 0.5}), pick({0, 0, 0.3, 0.4}), pick({0, 0, 0.2, 0.35})},
+         true,
+         i});
+  }
+  chain.tip = {Matrix3::Identity(), {0.6, pick({0, 0.1, 0, 0.1}), 0.2}};
+  return chain;
+}
+
+/// The joints slide where the pattern, such as "STTTTT", has an S.
+inline ScrewChain sliding_where(const char* pattern, ScrewChain chain) {
+  for (Screw& screw : chain.screws) screw.turns = *pattern++ != 'S';
+  return chain;
+}
+
+/// Three axes in a row through one point.
+inline ScrewChain meeting_from(std::size_t first, ScrewChain chain) {
+  for (const std::size_t k : {first + 1, first + 2})
+    chain.screws[k].point = chain.screws[first].point;
+  return chain;
+}
+
+/// Axes turned by 1e-9 to 1e-2, as a calibration or rounded angles leave them.
+inline ScrewChain off_by_a_little(RandomStream& random, ScrewChain chain) {
+  const double off = std::pow(10.0, random.uniform(-9, -2));
+  for (Screw& screw : chain.screws)
+    screw.axis = (screw.axis + random_vector(random, off)).normalized();
+  return chain;
+}
+
 inline Angles random_angles(RandomStream& random) {
   Angles q{};
   for (double& value : q) value = random.uniform(-std::numbers::pi, std::numbers::pi);
@@ -103,7 +146,7 @@ inline Angles random_angles(RandomStream& random) {
 inline double distance_between(const ScrewChain& chain, const Angles& a, const Angles& b) {
   double most = 0.0;
   for (std::size_t k = 0; k < chain.screws.size(); ++k)
-    most = std::max(most, std::abs(wrapped(a[k] - b[k])));
+    most = std::max(most, std::abs(change_of(chain.screws[k], a[k], b[k])));
   return most;
 }
 
@@ -121,14 +164,15 @@ inline double regularity(const ScrewChain& chain, const Angles& q) {
       .tail(1)[0];
 }
 
-/// An arm with these joints, each within a half turn, and a tool "tip".
+/// An arm with these joints, each within a half turn or a metre either way, and a tool "tip".
 inline Arm arm_of(const ScrewChain& chain) {
   ArmDescription d{.name = "chain", .links = {{.name = "base"}}};
   Vector3 last = Vector3::Zero();
   for (int k = 0; k < chain.size(); ++k) {
-    Link link = turning(("l" + std::to_string(k)).c_str(), chain[k].point - last, chain[k].axis);
-    link.joint.limits.lower = -2.0 * kRight;
-    link.joint.limits.upper = 2.0 * kRight;
+    const auto make = chain[k].turns ? turning : sliding;
+    Link link = make("l" + std::to_string(k), chain[k].point - last, chain[k].axis, {});
+    link.joint.limits.lower = chain[k].turns ? -2.0 * kRight : -1.0;
+    link.joint.limits.upper = -link.joint.limits.lower;
     d.links.push_back(link);
     last = chain[k].point;
   }
