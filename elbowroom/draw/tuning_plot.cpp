@@ -48,7 +48,8 @@ void plot_tuning(const std::filesystem::path& path, const Tuning& tuning,
   std::string tics;
   std::string blank_tics;
   std::string shares;
-  double longest = 0.0;  // deg: what bars reach to
+  double longest = 0.0;  // what bars reach to
+  const double scale = tuning.travel.scale;
   const std::size_t count = tuning.settings.size();
   for (std::size_t i = 0; i < count; ++i) {
     const TunedSetting& one = tuning.settings[i];
@@ -56,9 +57,9 @@ void plot_tuning(const std::filesystem::path& path, const Tuning& tuning,
     times += points(one.all(&TunedSeed::seconds), row, 1e3);
     (i == tuning.keep ? kept_bar : time_bars) += bar(one.all(&TunedSeed::seconds), row, 1e3);
     for (const auto& lengths : {one.all(&TunedSeed::length_found), one.all(&TunedSeed::length)})
-      if (!lengths.empty()) longest = std::max(longest, to_deg(quantile(lengths, 0.75)));
-    before += bar(one.all(&TunedSeed::length_found), row, to_deg(1.0));
-    (i == tuning.keep ? kept_after : after) += bar(one.all(&TunedSeed::length), row, to_deg(1.0));
+      if (!lengths.empty()) longest = std::max(longest, scale * quantile(lengths, 0.75));
+    before += bar(one.all(&TunedSeed::length_found), row, scale);
+    (i == tuning.keep ? kept_after : after) += bar(one.all(&TunedSeed::length), row, scale);
     blank_tics += fmt::format("{}'' {}", i == 0 ? "" : ", ", row);
     tics += fmt::format("{}{} {}", i == 0 ? "" : ", ", gnuplot_quoted(one.setting.label), row);
     shares +=
@@ -91,9 +92,10 @@ void plot_tuning(const std::filesystem::path& path, const Tuning& tuning,
             "notitle\n";
   script += fmt::format(
       "unset logscale x\nset ytics ({})\nset lmargin at screen 0.63\nset rmargin at screen "
-      "0.90\nset xrange [0:{}]\nset xlabel 'joint travel (deg), middle half and median'\n"
+      "0.90\nset xrange [0:{}]\nset xlabel 'joint travel ({}), middle half and median'\n"
       "set label {} 'found' at graph 1.02, graph 1.02 left\n{}",
-      blank_tics, longest > 0.0 ? fmt::format("{:.9g}", 1.05 * longest) : "*", count + 1, shares);
+      blank_tics, longest > 0.0 ? fmt::format("{:.9g}", 1.05 * longest) : "*", tuning.travel.name,
+      count + 1, shares);
   std::string right;
   if (!before.empty()) right += bars("before", "#bbbbbb", "before tightening");
   if (!after.empty()) right += ", " + bars("after", kPlotColours[0], "after");

@@ -34,4 +34,19 @@ std::string posture_argument(const Arm& arm, const PostureRef& posture) {
   return text;
 }
 
+std::string TravelUnit::number(double travel) const {
+  return fmt::format("{:.{}f}", scale * travel, digits);
+}
+
+std::string TravelUnit::text(double travel) const { return number(travel) + " " + name; }
+
+TravelUnit travel_unit(const Arm& arm) {
+  int slides = 0;
+  for (int k = 0; k < arm.dof(); ++k)
+    slides += arm.moving_joint(k).kind == JointKind::prismatic ? 1 : 0;
+  if (slides == 0) return {};
+  if (slides == arm.dof()) return {"mm", to_mm(1.0), 0};
+  return {"rad and m", 1.0, 2};
+}
+
 }  // namespace er

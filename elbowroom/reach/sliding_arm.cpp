@@ -1,9 +1,7 @@
 #include "elbowroom/reach/sliding_arm.hpp"
 
 #include <Eigen/Geometry>
-#include <algorithm>
 #include <cmath>
-#include <numbers>
 
 #include "elbowroom/base/trigonometric.hpp"
 #include "elbowroom/reach/axis_geometry.hpp"
@@ -11,8 +9,6 @@
 
 namespace er {
 namespace {
-
-constexpr int kSamples = 8;  // of an equation of degree 2 in the cosine and sine of an angle
 
 // Where the equation of the fourth degree is all but a square, what it would be at right angles is
 // looked at, too.
@@ -26,23 +22,6 @@ std::array<double, 2> shares_of(const Vector3& a, const Vector3& b, const Vector
   const double size = normal.squaredNorm();
   if (size < kAxisTolerance * kAxisTolerance) return {a.dot(v), 0.0};
   return {normal.dot(v.cross(b)) / size, normal.dot(a.cross(v)) / size};
-}
-
-// The roots of an equation of degree 2 in the cosine and sine of an angle, a difference of terms of
-// the size `terms`, whose rounding it has.
-template <class Equation>
-TrigRoots angles_where(const Equation& is_zero, double terms) {
-  constexpr double kRounding = 1e-13;
-  static const EvenAngles even(kSamples);
-  std::array<double, kSamples> values;
-  double most = 0.0;
-  for (int i = 0; i < kSamples; ++i) {
-    double& value = values[static_cast<std::size_t>(i)];
-    value = is_zero(2.0 * std::numbers::pi * i / kSamples);
-    most = std::max(most, std::abs(value));
-  }
-  const double noise = most > 0.0 ? kRounding * std::max(1.0, terms / most) : 1.0;
-  return TrigPolynomial::through(values.data(), even, 2).roots(noise);
 }
 
 // Three joints in the order in which they are solved.

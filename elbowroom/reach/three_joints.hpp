@@ -2,8 +2,12 @@
 // centre to its place.
 #pragma once
 
+#include <algorithm>
 #include <array>
+#include <cmath>
+#include <numbers>
 
+#include "elbowroom/base/trigonometric.hpp"
 #include "elbowroom/reach/screw_chain.hpp"
 
 namespace er {
@@ -38,6 +42,24 @@ struct WayCandidates {
       all[static_cast<std::size_t>(count++)] = {way, is_extra};
   }
 };
+
+/// The roots of an equation of degree 2 in the cosine and sine of an angle, a difference of terms
+/// of the size `terms`, whose rounding it has.
+template <class Equation>
+TrigRoots angles_where(const Equation& is_zero, double terms) {
+  constexpr int kSamples = 8;
+  constexpr double kRounding = 1e-13;
+  static const EvenAngles even(kSamples);
+  std::array<double, kSamples> values;
+  double most = 0.0;
+  for (int i = 0; i < kSamples; ++i) {
+    double& value = values[static_cast<std::size_t>(i)];
+    value = is_zero(2.0 * std::numbers::pi * i / kSamples);
+    most = std::max(most, std::abs(value));
+  }
+  const double noise = most > 0.0 ? kRounding * std::max(1.0, terms / most) : 1.0;
+  return TrigPolynomial::through(values.data(), even, 2).roots(noise);
+}
 
 /// The joint that turns about an axis through what it turns, which then stays; -1 where none does.
 /// `after_third` is where the third joint takes the point, all three take it to the goal.

@@ -148,16 +148,11 @@ ThreeTurnSolver::SecondTurn ThreeTurnSolver::second_turn(double third, const Vec
 }
 
 void ThreeTurnSolver::general(const Vector3& goal, ThreeJoints& out) const {
-  // An equation of degree 2 in the cosine and sine of the third angle.
-  constexpr int kSamples = 8;
-  static const EvenAngles even(kSamples);
-  std::array<double, kSamples> values;
-  for (int i = 0; i < kSamples; ++i) {
-    const SecondTurn at = second_turn(2.0 * std::numbers::pi * i / kSamples, goal);
-    values[static_cast<std::size_t>(i)] =
-        at.wanted_n * at.wanted_n + at.wanted_t * at.wanted_t - at.n * at.n - at.t * at.t;
-  }
-  const TrigRoots thirds = TrigPolynomial::through(values.data(), even, 2).roots();
+  const auto too_far = [&](double third) {
+    const SecondTurn at = second_turn(third, goal);
+    return at.wanted_n * at.wanted_n + at.wanted_t * at.wanted_t - at.n * at.n - at.t * at.t;
+  };
+  const TrigRoots thirds = angles_where(too_far, 0.0);
   out.sure = thirds.all_isolated;
   for (const double third : thirds) {
     const SecondTurn at = second_turn(third, goal);

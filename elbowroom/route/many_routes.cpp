@@ -9,6 +9,7 @@
 #include "elbowroom/base/stopwatch.hpp"
 #include "elbowroom/base/table.hpp"
 #include "elbowroom/base/units.hpp"
+#include "elbowroom/model/posture_text.hpp"
 #include "elbowroom/route/cost_meter.hpp"
 
 namespace er {
@@ -66,8 +67,9 @@ std::string ManyRoutes::summary() const {
 }
 
 std::string ManyRoutes::report(const CellQuery& query) const {
-  Table table({"<question", "moves", "travel deg", "tool mm", "bends deg", "clear mm",
-               "<nearest pair", "ms"});
+  const TravelUnit unit = travel_unit(query.arm());
+  Table table({"<question", "moves", fmt::format("travel {}", unit.name), "tool mm", "bends deg",
+               "clear mm", "<nearest pair", "ms"});
   std::string reasons;
   for (const Answer& one : answers) {
     if (!one.route) {
@@ -77,8 +79,7 @@ std::string ManyRoutes::report(const CellQuery& query) const {
     }
     const Nearest& least = one.route->least.nearest;
     table.row({one.name, fmt::format("{}", one.route->waypoints.size() - 1),
-               fmt::format("{:.0f}", to_deg(one.route->length)),
-               fmt::format("{:.0f}", to_mm(one.parts.tool)),
+               unit.number(one.route->length), fmt::format("{:.0f}", to_mm(one.parts.tool)),
                fmt::format("{:.0f}", to_deg(one.parts.bends)),
                least.first < 0 ? "-" : fmt::format("{:.1f}", to_mm(least.distance)),
                least.first < 0 ? "nothing to meet"

@@ -76,7 +76,7 @@ struct RouteFigures {
   double seconds = 0;
 
   /// In a few lines.
-  [[nodiscard]] std::string text() const;
+  [[nodiscard]] std::string text(const Arm& arm) const;
 };
 
 /// Straight joint lines through waypoints. Every point of every line keeps `clearance`.

@@ -14,18 +14,19 @@ namespace er {
 std::string Route::summary(const CellQuery& query) const {
   // Whether the least clearance was looked for at all.
   const bool has_least = least.nearest.first >= 0 || std::isinf(least.lower);
-  return fmt::format(
-      "yes: {} straight joint move{}, {:.0f} deg of joint travel, proved to keep {}{}",
-      waypoints.size() - 1, waypoints.size() == 2 ? "" : "s", to_deg(length),
-      text_length(clearance), has_least ? "; least: " + query.describe(least.nearest) : "");
+  return fmt::format("yes: {} straight joint move{}, {} of joint travel, proved to keep {}{}",
+                     waypoints.size() - 1, waypoints.size() == 2 ? "" : "s",
+                     travel_unit(query.arm()).text(length), text_length(clearance),
+                     has_least ? "; least: " + query.describe(least.nearest) : "");
 }
 
-std::string RouteFigures::text() const {
+std::string RouteFigures::text(const Arm& arm) const {
   std::string text = fmt::format(
       "  {} line{} put to the proof, {} look{} at pairs or intervals, {} tr{}; "
-      "{:.0f} deg before tightening; {:.1f} ms{}\n",
+      "{} before tightening; {:.1f} ms{}\n",
       lines, lines == 1 ? "" : "s", checks, checks == 1 ? "" : "s", tries, tries == 1 ? "y" : "ies",
-      to_deg(length_found), seconds * 1e3, from_roadmap ? "; along the roadmap" : "");
+      travel_unit(arm).text(length_found), seconds * 1e3,
+      from_roadmap ? "; along the roadmap" : "");
   if (costs.size() > 1)
     text +=
         fmt::format("  improved in {} rounds: from a cost of {:.3f} to {:.3f} ({:.0f} % less)\n",
@@ -62,7 +63,7 @@ std::string Route::report(const CellQuery& query) const {
   std::string rules;
   for (const std::string& rule : kept)
     rules += fmt::format("  rule {}; proved for the whole way\n", rule);
-  return table.text() + rules + turns + figures.text();
+  return table.text() + rules + turns + figures.text(arm);
 }
 
 }  // namespace er

@@ -142,6 +142,7 @@ Tuning tune_route(const ReadyRoute& question, const std::vector<RouteSetting>& s
   if (settings.empty() || seeds < 1)
     throw InputError("tuning needs at least one setting and one seed");
   Tuning out;
+  out.travel = travel_unit(question.query.arm());
   const RouteCost& cost = settings.front().options.cost;
   warm_up(question);
   std::size_t done = 0;
@@ -188,8 +189,9 @@ std::string Tuning::summary() const {
 }
 
 std::string Tuning::report(const Arm& arm) const {
-  Table table({"<setting", "found", "looks", "ms", "95 % ms", "found deg", "tight deg", "cost",
-               "tool mm", "bends", "clear mm"});
+  const std::string unit = travel.name;
+  Table table({"<setting", "found", "looks", "ms", "95 % ms", "found " + unit, "tight " + unit,
+               "cost", "tool mm", "bends", "clear mm"});
   for (std::size_t i = 0; i < settings.size(); ++i) {
     const TunedSetting& one = settings[i];
     const auto figure = [&](double TunedSeed::*which, double factor, const char* format) {
@@ -197,12 +199,15 @@ std::string Tuning::report(const Arm& arm) const {
       return values.empty() ? std::string("-")
                             : fmt::format(fmt::runtime(format), factor * median(values));
     };
+    const auto length = [&](double TunedSeed::*which) {
+      const std::vector<double> values = one.all(which);
+      return values.empty() ? std::string("-") : travel.number(median(values));
+    };
     table.row({(i == keep ? "* " : "  ") + one.setting.label,
                fmt::format("{} of {}", one.found(), one.seeds.size()),
                figure(&TunedSeed::work, 1.0, "{:.0f}"), figure(&TunedSeed::seconds, 1e3, "{:.2f}"),
                fmt::format("{:.2f}", 1e3 * quantile(one.all(&TunedSeed::seconds), 0.95)),
-               figure(&TunedSeed::length_found, to_deg(1.0), "{:.0f}"),
-               figure(&TunedSeed::length, to_deg(1.0), "{:.0f}"),
+               length(&TunedSeed::length_found), length(&TunedSeed::length),
                figure(&TunedSeed::cost, 1.0, "{:.2f}"), figure(&TunedSeed::tool, 1e3, "{:.0f}"),
                figure(&TunedSeed::bends, 1.0, "{:.0f}"),
                figure(&TunedSeed::clearance, 1e3, "{:.1f}")});
@@ -212,9 +217,9 @@ std::string Tuning::report(const Arm& arm) const {
     text += fmt::format(
         "  a waypoint would help: through \"{}\" {} of {} seeds find a route, half of them within "
         "{:.2f} "
-        "ms, {:.0f} deg long; save it as a stance and go there first\n",
+        "ms, {} long; save it as a stance and go there first\n",
         posture_argument(arm, waypoint->posture), waypoint->found, settings[keep].seeds.size(),
-        waypoint->seconds * 1e3, to_deg(waypoint->length));
+        waypoint->seconds * 1e3, travel.text(waypoint->length));
   return text;
 }
 

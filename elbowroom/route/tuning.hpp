@@ -3,6 +3,7 @@
 
 #include <optional>
 
+#include "elbowroom/model/posture_text.hpp"
 #include "elbowroom/route/asked_route.hpp"
 
 namespace er {
@@ -51,6 +52,7 @@ struct Tuning {
   std::size_t keep = 0;  ///< which of them
   std::string why = {};  ///< "all 20 seeds find a route, ..."
   std::optional<HelpingWaypoint> waypoint = {};
+  TravelUnit travel = {};  ///< what lengths are told in
 
   [[nodiscard]] std::string summary() const;
   [[nodiscard]] std::string report(const Arm& arm) const;

@@ -61,6 +61,7 @@ Survey survey(const CellQuery& query, const std::vector<Target>& targets,
   const Posture from = query.arm().stance(options.from);
   Survey out;
   out.routes = options.routes;
+  out.travel = travel_unit(query.arm());
   out.targets.resize(targets.size());
   for (std::size_t i = 0; i < targets.size(); ++i) {
     out.targets[i].name = targets[i].name();
@@ -94,8 +95,7 @@ std::string Survey::report() const {
     };
     table.row({t.name, coordinate(0), coordinate(1), coordinate(2), std::to_string(t.postures),
                found && !t.nearest.empty() ? fmt::format("{:.1f}", to_mm(t.clearance)) : "-",
-               found ? t.nearest : "-",
-               t.has_route ? fmt::format("{:.0f} deg", to_deg(t.route_length)) : "-",
+               found ? t.nearest : "-", t.has_route ? travel.text(t.route_length) : "-",
                t.ok(routes) ? "yes" : "no"});
   }
   std::string out = table.text();

@@ -5,6 +5,7 @@
 #include <string>
 #include <vector>
 
+#include "elbowroom/model/posture_text.hpp"
 #include "elbowroom/reach/reach.hpp"
 #include "elbowroom/route/route.hpp"
 
@@ -26,7 +27,7 @@ struct SurveyedTarget {
   double clearance = 0.0;    ///< of the roomiest of them, metres; meaningless when there is none
   std::string nearest = {};  ///< and the pair that bounds it
   bool has_route = false;
-  double route_length = 0.0;  ///< radians of joint travel
+  double route_length = 0.0;  ///< joint travel, radians (and metres)
   std::string reason = {};    ///< why not, when not
 
   [[nodiscard]] bool ok(bool routes_wanted) const {
@@ -37,6 +38,7 @@ struct SurveyedTarget {
 struct Survey {
   std::vector<SurveyedTarget> targets = {};  ///< in the order given
   bool routes = true;
+  TravelUnit travel = {};  ///< what the length of a route is told in
   double seconds = 0.0;
 
   [[nodiscard]] int reached() const;

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <string>
 
+#include "elbowroom/model/posture_text.hpp"
 #include "elbowroom/reach/closed_form.hpp"
 #include "elbowroom/reach/one_held.hpp"
 #include "elbowroom/reach/reach.hpp"
@@ -279,6 +280,16 @@ TEST_CASE("a gantry of five joints points its tool both ways round, and where it
   ClosedSolutions none;
   whole->solve({hand.rotation * rotation_about(z, 0.1), hand.position}, none);
   CHECK(none.count == 0);
+}
+
+TEST_CASE("joint travel of arms that slide is told in what it is") {
+  RandomStream random(1);
+  const auto told = [&](const char* pattern, double travel) {
+    return travel_unit(arm_of(sliding_where(pattern, random_chain(random, 3)))).text(travel);
+  };
+  CHECK(told("TTT", 0.5) == "29 deg");
+  CHECK(told("SSS", 0.5) == "500 mm");
+  CHECK(told("STT", 0.5) == "0.50 rad and m");
 }
 
 TEST_CASE("chains of slides that cannot do what their number says have no form") {
