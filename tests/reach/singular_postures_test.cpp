@@ -73,6 +73,34 @@ bool make_singular(const ScrewChain& chain, Angles& q) {
 
 }  // namespace
 
+TEST_CASE("singular postures of chains that slide: listed wherever the search is complete") {
+  RandomStream random(77);
+  int asked = 0, singular = 0;
+  for (const char* pattern : {"STTTTT", "TSTTTT", "TTSTTT", "SSTTTT", "STSTTT", "TSSTTT", "TTTTTS",
+                              "TTTSTS", "SSSTTT", "STSTST", "TTTSSS", "TSTSTS"}) {
+    const bool behind = pattern[5] == 'T' && pattern[4] == 'T' && pattern[3] == 'T';
+    for (int n = 0; n < (kSanitized ? 20 : 500); ++n) {
+      const ScrewChain chain =
+          sliding_where(pattern, meeting_from(behind ? 3 : 0, random_squared_chain(random, 6)));
+      const auto form = ClosedForm::of(chain);
+      if (!form) continue;
+      Angles q = some_posture(random, 6);
+      for (int k = 0; k < 6; ++k) {
+        double& value = q[static_cast<std::size_t>(k)];
+        if (!chain[k].turns) value = 0.1 * std::round(2.0 * value);
+      }
+      ClosedSolutions all;
+      form->solve(chain.at(q.data()), all);
+      ++asked;
+      singular += regularity(chain, q) < 1e-6 ? 1 : 0;
+      INFO(pattern << " " << n << " " << form->text());
+      CHECK((!all.complete || is_listed(chain, all, q)));
+    }
+  }
+  CHECK(asked > (kSanitized ? 20 : 1000));
+  CHECK(singular > asked / 10);
+}
+
 TEST_CASE(
     "poses taken with joints at multiples of 45 deg: nothing is missing where all is promised") {
   RandomStream random(2);
