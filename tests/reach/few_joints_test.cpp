@@ -9,23 +9,13 @@
 #include "elbowroom/reach/closed_form.hpp"
 #include "support/allocations.hpp"
 #include "support/chains.hpp"
+#include "support/posture_checks.hpp"
 #include "support/sanitized.hpp"
 
 using namespace er;
 using namespace er::test;
 
 namespace {
-
-void check_postures(const ScrewChain& chain, const Pose& tip, const ClosedSolutions& all) {
-  for (int i = 0; i < all.count; ++i) {
-    const Angles& values = all.all[static_cast<std::size_t>(i)].values;
-    const PoseError error = error_between(tip, chain.at(values.data()));
-    CHECK(error.position < 1e-9);
-    CHECK(error.angle < 1e-9);
-    for (int k = 0; k < i; ++k)
-      CHECK(distance_between(chain, values, all.all[static_cast<std::size_t>(k)].values) > 1e-8);
-  }
-}
 
 struct Layout {
   std::string name;

@@ -12,6 +12,7 @@
 #include "elbowroom/reach/solver_text.hpp"
 #include "support/allocations.hpp"
 #include "support/chains.hpp"
+#include "support/posture_checks.hpp"
 #include "support/sanitized.hpp"
 
 using namespace er;
@@ -24,18 +25,6 @@ const char* const kWithShoulder[] = {"TTTTTS", "TTTTST", "TTTSTT", "TTTTSS", "TT
 const char* const kThreeSlide[] = {"SSSTTT", "TTTSSS", "STSTST", "TSSTTS", "SSTTST", "TSTSST"};
 const char* const kFewer[] = {"SSSTT", "STSST", "TTSSS", "SSST", "TSTT",
                               "TTST",  "SSTT",  "SSS",   "TSS"};
-
-// Each put back onto the pose, and no two the same.
-void check_postures(const ScrewChain& chain, const Pose& tip, const ClosedSolutions& all) {
-  for (int i = 0; i < all.count; ++i) {
-    const Angles& values = all.all[static_cast<std::size_t>(i)].values;
-    const PoseError error = error_between(tip, chain.at(values.data()));
-    CHECK(error.position < 1e-9);
-    CHECK(error.angle < 1e-9);
-    for (int k = 0; k < i; ++k)
-      CHECK(distance_between(chain, values, all.all[static_cast<std::size_t>(k)].values) > 1e-8);
-  }
-}
 
 Angles values_of(RandomStream& random, const ScrewChain& chain) {
   Angles q = random_angles(random);
