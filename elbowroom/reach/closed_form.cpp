@@ -196,7 +196,12 @@ std::string ClosedForm::branch_legend() const {
 
 // Of a chain whose branches are told apart by one bend: that of three joints that turn.
 std::string ClosedForm::bend(const ClosedSolution& solution) const {
-  if (is_of_fewer()) return {};
+  const bool is_point =
+      std::holds_alternative<ThreeSlides>(data_->form) ||
+      (data_->told.reversed && std::holds_alternative<SphericalWrist>(data_->form));
+  const auto* parallel = std::get_if<ParallelAxes>(&data_->form);
+  const bool is_triangle = parallel != nullptr && parallel->turning() == 3;
+  if (is_of_fewer() || !(is_point || is_triangle)) return {};
   std::array<int, 3> turns{};
   std::size_t count = 0;
   for (int k = 0; k < chain().size() && count < 3; ++k)
@@ -207,12 +212,7 @@ std::string ClosedForm::bend(const ClosedSolution& solution) const {
     return at[static_cast<std::size_t>(turns[turn])];
   };
   const auto sign = [](double bend) { return bend >= 0.0 ? "+" : "-"; };
-  const bool is_shoulder =
-      data_->told.reversed && std::holds_alternative<SphericalWrist>(data_->form);
-  if (is_shoulder || std::holds_alternative<ThreeSlides>(data_->form))
-    return sign(screw(1).axis.dot(screw(0).axis.cross(screw(2).axis)));
-  const auto* parallel = std::get_if<ParallelAxes>(&data_->form);
-  if (parallel == nullptr || parallel->turning() != 3) return {};
+  if (is_point) return sign(screw(1).axis.dot(screw(0).axis.cross(screw(2).axis)));
   const Vector3 upper = screw(1).point - screw(0).point;
   return sign(screw(1).axis.dot(upper.cross(screw(2).point - screw(1).point)));
 }
@@ -266,18 +266,15 @@ void ClosedForm::settle_all(const Pose& tip, ClosedSolutions& out) const {
     settle(chain(), tip, kMostSteps, out.all[static_cast<std::size_t>(i)]);
 }
 
-// What is not sure by a special form the general one may know.
+// What is not sure by a special form the general one may know: of six joints of the arm's own it is
+// made when it is asked, which is seldom.
 void ClosedForm::ask_another(const Pose& tip, ClosedSolutions& out) const {
+  std::optional<ClosedForm> made_now;
+  if (is_special() && !is_of_fewer()) made_now = of_general(data_->six);
+  const ClosedForm* general = made_now ? &*made_now : data_->doubted_by.get();
+  if (general == nullptr) return;
   ClosedSolutions others;
-  if (data_->doubted_by) {
-    data_->doubted_by->solve(tip, others);
-  } else if (is_special() && !is_of_fewer()) {
-    const auto general = of_general(data_->six);
-    if (!general) return;
-    general->solve(tip, others);
-  } else {
-    return;
-  }
+  general->solve(tip, others);
   for (const ClosedSolution& one : others) out.add_unknown(one);
   out.complete = others.complete;
 }

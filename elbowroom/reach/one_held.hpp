@@ -24,7 +24,8 @@ class OneHeld {
   [[nodiscard]] int joint() const { return joint_; }
   /// Of the other six, which tells branches apart.
   [[nodiscard]] const ClosedForm& others() const { return others_; }
-  /// "joint 1 held, the others by spherical wrist (...)".
+  /// "joint 1 at values over its range, the others each time by their closed form: spherical wrist
+  /// (...)".
   [[nodiscard]] std::string text() const;
 
  private:

@@ -2,7 +2,13 @@
 
 #include <algorithm>
 
+#include "elbowroom/base/trigonometric.hpp"
+
 namespace er {
+
+double change_of(const Screw& joint, double from, double to) {
+  return joint.turns ? wrapped(to - from) : to - from;
+}
 
 Pose motion_of(const Screw& screw, double value) {
   if (!screw.turns) return Pose::at(value * screw.axis);

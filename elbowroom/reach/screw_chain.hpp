@@ -19,6 +19,9 @@ struct Screw {
   int posture_index = 0;            ///< the entry of a posture that moves it
 };
 
+/// How far a joint is from one value to another, the short way round where it turns.
+double change_of(const Screw& joint, double from, double to);
+
 /// The motion from zero that a joint makes of what it carries.
 Pose motion_of(const Screw& screw, double value);
 

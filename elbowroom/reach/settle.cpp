@@ -44,10 +44,6 @@ ChainJacobian jacobian_of(const ScrewChain& chain, const double* values) {
   return out;
 }
 
-double change_of(const Screw& joint, double from, double to) {
-  return joint.turns ? wrapped(to - from) : to - from;
-}
-
 void move_by(const ScrewChain& chain, const PerJoint& step, ClosedSolution& solution) {
   for (int k = 0; k < chain.size(); ++k) {
     double& value = solution.values[static_cast<std::size_t>(k)];

@@ -11,8 +11,6 @@ using ChainJacobian = Eigen::Matrix<double, 6, Eigen::Dynamic, 0, 6, 6>;
 
 ChainJacobian jacobian_of(const ScrewChain& chain, const double* values);
 
-/// How far a joint is from one value to another, the short way round where it turns.
-double change_of(const Screw& joint, double from, double to);
 /// Each joint by so much; turns are within half a turn then.
 void move_by(const ScrewChain& chain, const PerJoint& step, ClosedSolution& solution);
 

@@ -3,16 +3,11 @@
 #include <Eigen/Geometry>
 #include <cmath>
 
-#include "elbowroom/base/trigonometric.hpp"
 #include "elbowroom/reach/axis_geometry.hpp"
 #include "elbowroom/reach/subproblems.hpp"
 
 namespace er {
 namespace {
-
-// Where the equation of the fourth degree is all but a square, what it would be at right angles is
-// looked at, too.
-constexpr double kAllButPerpendicular = 0.01;
 
 double cosine_between(const Screw& a, const Screw& b) { return std::abs(a.axis.dot(b.axis)); }
 
@@ -88,7 +83,7 @@ struct Question {
   // The second turn keeps height and distance, as its axis sees them.
   void slide_turn_turn() const {
     const double cosine = cosine_between(joint[0], joint[1]);
-    if (cosine < kAllButPerpendicular) slide_turn_turn_perpendicular(cosine > kAxisTolerance);
+    if (cosine < kAllButSpecial) slide_turn_turn_perpendicular(cosine > kAxisTolerance);
     if (cosine > kAxisTolerance) slide_turn_turn_askew();
   }
   [[nodiscard]] Vector3 from_second(double third) const {
@@ -140,7 +135,7 @@ struct Question {
   // along the slide alone.
   void turn_slide_turn() const {
     const double cosine = cosine_between(joint[1], joint[2]);
-    if (cosine < kAllButPerpendicular) turn_slide_turn_perpendicular(cosine > kAxisTolerance);
+    if (cosine < kAllButSpecial) turn_slide_turn_perpendicular(cosine > kAxisTolerance);
     if (cosine > kAxisTolerance) turn_slide_turn_askew();
   }
   [[nodiscard]] Vector3 wanted_after_slide(double first) const {

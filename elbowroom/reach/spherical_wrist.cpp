@@ -5,12 +5,16 @@
 #include "elbowroom/reach/axis_geometry.hpp"
 
 namespace er {
+namespace {
+
+ThreeScrews first_three(const ScrewChain& chain) { return {chain[0], chain[1], chain[2]}; }
+
+}  // namespace
 
 SphericalWrist::SphericalWrist(const ScrewChain& chain, const Vector3& centre, ArmSolver arm)
     : chain_(chain),
       centre_(centre),
       wrist_(chain[3].axis, chain[4].axis, chain[5].axis),
-      first_three_{chain[0], chain[1], chain[2]},
       arm_(std::move(arm)) {}
 
 std::optional<SphericalWrist> SphericalWrist::of(const ScrewChain& chain) {
@@ -18,7 +22,7 @@ std::optional<SphericalWrist> SphericalWrist::of(const ScrewChain& chain) {
   if (chain.size() != 6 || !turns(3) || !turns(4) || !turns(5)) return std::nullopt;
   const auto centre = meeting_point(chain[3], chain[4], chain[5]);
   if (!centre) return std::nullopt;
-  const ThreeScrews arm{chain[0], chain[1], chain[2]};
+  const ThreeScrews arm = first_three(chain);
   if (chain.slides() > 0) return SphericalWrist(chain, *centre, SlidingArm(arm, *centre));
   // Three parallel axes, or three through one point, take a point nowhere in particular.
   const bool flat = are_parallel(arm[0], arm[1]) && are_parallel(arm[1], arm[2]);
@@ -47,7 +51,7 @@ void SphericalWrist::solve(const Pose& tip, ClosedSolutions& out) const {
       sliding->solve(goal, ways);
     else
       std::get<ThreeTurnSolver>(arm_).solve(goal, ways);
-    wrist_branches(first_three_, ways, wrist_, moved, lanes);
+    wrist_branches(first_three(chain_), ways, wrist_, moved, lanes);
     out.complete = ways.sure;
   }
   for (int lane = 0; lane < WristBranches::kMost; ++lane) {

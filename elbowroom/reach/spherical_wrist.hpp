@@ -32,7 +32,6 @@ class SphericalWrist {
   ScrewChain chain_;
   Vector3 centre_;
   WristAxes wrist_;
-  ThreeScrews first_three_;
   ArmSolver arm_;
 };
 

@@ -6,7 +6,6 @@
 #include <cmath>
 #include <limits>
 
-#include "elbowroom/base/trigonometric.hpp"
 #include "elbowroom/reach/axis_geometry.hpp"
 #include "elbowroom/reach/closed_solutions.hpp"
 
@@ -23,10 +22,9 @@ double apart(const ThreeScrews& joints, const ThreeJoints& ways, const ThreeJoin
   double least = std::numeric_limits<double>::infinity();
   for (int i = 0; i < ways.count; ++i) {
     double most = 0.0;
-    for (std::size_t k = 0; k < 3; ++k) {
-      const double by = ways.ways[static_cast<std::size_t>(i)].value[k] - way.value[k];
-      most = std::max(most, std::abs(joints[k].turns ? wrapped(by) : by));
-    }
+    const auto& other = ways.ways[static_cast<std::size_t>(i)].value;
+    for (std::size_t k = 0; k < 3; ++k)
+      most = std::max(most, std::abs(change_of(joints[k], other[k], way.value[k])));
     least = std::min(least, most);
   }
   return least;

@@ -28,6 +28,11 @@ struct ThreeJoints {
   }
 };
 
+/// Of the sine or cosine between two axes, or of how far they miss each other (m): below this they
+/// are all but in a special position, where the equation of the general case is all but a square
+/// and loses half of its digits.
+constexpr double kAllButSpecial = 0.01;
+
 /// Ways to be improved, not all of them different.
 struct WayCandidates {
   struct One {
@@ -72,9 +77,8 @@ int free_turn(const ThreeScrews& joints, const Vector3& point, const Vector3& af
 double refine(const ThreeScrews& joints, const Vector3& point, const Vector3& goal, int steps,
               std::array<double, 3>& value);
 
-/// The different ways that Newton's steps lead to. Extras are those of joints in a special position
-/// that these are all but in: there the equation of the general case is all but a square, and loses
-/// half of its digits.
+/// The different ways that Newton's steps lead to. Extras are those of joints in the special
+/// position that these are all but in.
 void keep_ways(const ThreeScrews& joints, const Vector3& point, const Vector3& goal,
                const WayCandidates& candidates, ThreeJoints& out);
 

@@ -45,11 +45,11 @@ void ThreeSlides::solve(const Pose& tip, ClosedSolutions& out) const {
     for (int k = 0; k < 3; ++k)
       ways.col(k) = placed[static_cast<std::size_t>(slides_[static_cast<std::size_t>(k)])].axis;
     const Vector3 left = tip.position - there.position;
-    Vector3 slides = ways.inverse() * left;
-    if (std::abs(ways.determinant()) < kFlat) {
-      // In one plane: where they can do it at all, one may be anywhere.
+    Vector3 slides = Vector3::Zero();
+    if (std::abs(ways.determinant()) > kFlat) {
+      slides = ways.inverse() * left;
+    } else {  // in one plane: where they can do it at all, one may be anywhere
       const Eigen::JacobiSVD<Matrix3> svd(ways, Eigen::ComputeFullU | Eigen::ComputeFullV);
-      slides.setZero();
       for (int k = 0; k < 3 && svd.singularValues()[k] > kFlat; ++k)
         slides += svd.matrixU().col(k).dot(left) / svd.singularValues()[k] * svd.matrixV().col(k);
       Eigen::Index free = 0;

@@ -11,8 +11,6 @@
 namespace er {
 namespace {
 
-constexpr double kNearly = 0.01;  // rad or m
-
 Vector3 turned(const Screw& screw, double angle, const Vector3& point) {
   return motion_of(screw, angle) * point;
 }
@@ -50,9 +48,9 @@ ThreeTurnSolver::ThreeTurnSolver(const ThreeScrews& axes, const Vector3& point)
   foot_first_ = normal.on_first;
   foot_second_ = normal.on_second;
   path_ = normal.length() < kAxisTolerance ? Path::first_meet : Path::general;
-  if (axes_[0].axis.cross(axes_[1].axis).norm() < kNearly)
+  if (axes_[0].axis.cross(axes_[1].axis).norm() < kAllButSpecial)
     nearly_ = Path::first_parallel;
-  else if (normal.length() < kNearly)
+  else if (normal.length() < kAllButSpecial)
     nearly_ = Path::first_meet;
 }
 

@@ -7,7 +7,6 @@
 #include <cmath>
 #include <limits>
 #include <numbers>
-#include <set>
 
 #include "elbowroom/base/input_error.hpp"
 #include "elbowroom/base/spline.hpp"
@@ -15,6 +14,7 @@
 #include "elbowroom/model/posture_text.hpp"
 #include "elbowroom/reach/numeric.hpp"
 #include "elbowroom/reach/reach.hpp"
+#include "elbowroom/reach/screw_chain.hpp"
 
 namespace er {
 namespace {
@@ -354,15 +354,16 @@ Posture offset_of(const Matrix3& rotation) {
 
 }  // namespace
 
-// With joints to spare, proved: as the joints move least, or near to straight lines through as few
-// of the way's postures as it takes.
+// With joints to spare, proved: as the joints move least where that was not tried before, or near
+// to straight lines through as few of the way's postures as it takes.
 Verdict<ToolCurve> ToolLadder::spared_curve(const std::vector<Node>& way,
                                             const ToolPath& path) const {
   const auto proved = [&](const JointCurve* near) {
     auto curve = curve_along(query_.arm(), way.front().posture, tool_.name, path, options_, near);
     return curve ? proved_free(query_, std::move(curve).value()) : curve;
   };
-  auto curve = proved(nullptr);
+  Verdict<ToolCurve> curve = Reason{Cause::off_line, "no: the joints that move least do not do"};
+  if (!freedom_.is_none()) curve = proved(nullptr);
   const std::size_t last = way.size() - 1;
   for (std::size_t step = last; step >= 1 && !curve; step /= 2) {
     std::vector<Posture> postures;
@@ -488,12 +489,8 @@ std::vector<Posture> ToolLadder::starts(const Posture& near, std::size_t most) {
 }
 
 bool has_joints_to_spare(const Arm& arm, const Tool& tool) {
-  std::set<int> moving;
-  for (const int l : arm.links_to(tool.link_index)) {
-    const int k = arm.links()[static_cast<std::size_t>(l)].posture_index;
-    if (k >= 0 && arm.limits().lower[k] < arm.limits().upper[k]) moving.insert(k);
-  }
-  return moving.size() > 6;
+  const auto chain = screw_chain(arm, tool);
+  return chain && chain->size() > 6;
 }
 
 Verdict<ToolCurve> follow_freely(const CellQuery& query, const std::string& tool,

@@ -26,74 +26,27 @@ const char* const kThreeSlide[] = {"SSSTTT", "TTTSSS", "STSTST", "TSSTTS", "SSTT
 const char* const kFewer[] = {"SSSTT", "STSST", "TTSSS", "SSST", "TSTT",
                               "TTST",  "SSTT",  "SSS",   "TSS"};
 
-Angles values_of(RandomStream& random, const ScrewChain& chain) {
-  Angles q = random_angles(random);
-  std::fill(q.begin() + chain.size(), q.end(), 0.0);
-  return q;
-}
-
-struct Tally {
-  int asked = 0;
-  int missed = 0;
-  int without_form = 0;
-};
-
-// Random postures, each looked for from its own tip pose; what is missed is never said to be
-// complete. `make` gives a chain.
-template <class Make>
-Tally looked_for(int count, Make make) {
-  RandomStream random(8);
-  Tally out;
-  for (int n = 0; n < count; ++n) {
-    const ScrewChain chain = make(random);
-    const Angles q = values_of(random, chain);
-    const double least = regularity(chain, q);
-    const auto form = ClosedForm::of(chain);
-    if (!form) {
-      CHECK(least < 1e-6);  // only where joints do less than they are, in every posture
-      ++out.without_form;
-      continue;
-    }
-    if (least < 1e-3) continue;
-    const Pose tip = chain.at(q.data());
-    ClosedSolutions all;
-    form->solve(tip, all);
-    INFO(n << " " << form->text());
-    check_postures(chain, tip, all);
-    ++out.asked;
-    if (has(chain, all, q, 1e-6)) continue;
-    ++out.missed;
-    CHECK_FALSE(all.complete);
-  }
-  return out;
-}
-
 constexpr int kCount = kSanitized ? 20 : 400;
 
 }  // namespace
 
 TEST_CASE("wherever joints slide before a wrist or behind a shoulder, no posture is missed") {
-  for (const char* pattern : kWithWrist) {
+  const auto check = [](const char* pattern, std::size_t first_of_point) {
     INFO(pattern);
-    const Tally askew = looked_for(kCount, [&](RandomStream& random) {
-      return sliding_where(pattern, meeting_from(3, random_chain(random, 6)));
-    });
+    const auto look = [&](auto make_chain) {
+      return looked_for(kCount, [&](RandomStream& random) {
+        return sliding_where(pattern, meeting_from(first_of_point, make_chain(random, 6)));
+      });
+    };
+    const Tally askew = look(random_chain);
     CHECK(askew.asked > kCount * 3 / 4);
     CHECK(askew.missed == 0);
-    const Tally square = looked_for(kCount, [&](RandomStream& random) {
-      return sliding_where(pattern, meeting_from(3, random_squared_chain(random, 6)));
-    });
+    const Tally square = look(random_squared_chain);
     CHECK(square.asked > kCount / 20);
     CHECK(square.missed == 0);
-  }
-  for (const char* pattern : kWithShoulder) {
-    INFO(pattern);
-    const Tally tally = looked_for(kCount, [&](RandomStream& random) {
-      return sliding_where(pattern, meeting_from(0, random_chain(random, 6)));
-    });
-    CHECK(tally.asked > kCount * 3 / 4);
-    CHECK(tally.missed == 0);
-  }
+  };
+  for (const char* pattern : kWithWrist) check(pattern, 3);
+  for (const char* pattern : kWithShoulder) check(pattern, 0);
 }
 
 TEST_CASE("where three of six joints slide the others may be anywhere") {
